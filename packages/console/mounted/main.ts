@@ -3,11 +3,11 @@ import '../src/app.css';
 import { type Component, mount, unmount } from 'svelte';
 import Calls from '../src/chat/Calls.svelte';
 import Markdown from '../src/chat/Markdown.svelte';
-import LinksEditor from '../src/editor/LinksEditor.svelte';
-import MistakesMenu from '../src/editor/MistakesMenu.svelte';
-import StepExtras from '../src/editor/StepExtras.svelte';
-import StepName from '../src/editor/StepName.svelte';
-import { Editor } from '../src/editor/session.svelte.js';
+import LinksEditor from '../src/editor/flow/LinksEditor.svelte';
+import MistakesMenu from '../src/editor/flow/MistakesMenu.svelte';
+import { Editor } from '../src/editor/session/session.svelte.js';
+import StepExtras from '../src/editor/step/StepExtras.svelte';
+import StepName from '../src/editor/step/StepName.svelte';
 import Value from '../src/values/Value.svelte';
 import FieldHost from './FieldHost.svelte';
 

@@ -2,9 +2,9 @@
 import type { ProblemDetails } from '@pindro/contract/light';
 import { type Component, untrack } from 'svelte';
 import { pageAt } from './pages.js';
-import Problem from './parts/Problem.svelte';
-import Shell from './parts/Shell.svelte';
-import Skeleton from './parts/Skeleton.svelte';
+import Problem from './parts/text/Problem.svelte';
+import Shell from './parts/shell/Shell.svelte';
+import Skeleton from './parts/text/Skeleton.svelte';
 import { live } from './state/live.svelte.js';
 import { preferences } from './state/preferences.svelte.js';
 import { router } from './state/router.svelte.js';

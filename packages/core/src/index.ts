@@ -1,11 +1,10 @@
 export { asFlow, type DoneCall } from './advice/as-flow.js';
-export { anyJson } from './any-json.js';
-export { bytesIn, humanSize } from './size.js';
-export { size } from './size-schema.js';
+export { anyJson } from './json/any-json.js';
+export { bytesIn, humanSize } from './json/size.js';
+export { size } from './json/size-schema.js';
+
 // flows
 
-// plain values
-export { linkAbort, orAborted } from './abort.js';
 // diagnosis
 export { type ChangeKind, compareFlows, compareLines, type FlowChange, type FlowComparison } from './advice/compare.js';
 export { type Contract, type ContractChange, contractChanges } from './advice/contract.js';
@@ -14,15 +13,18 @@ export { REVIEW_RULES } from './advice/review/rules/registry.js';
 export { asSent } from './advice/review/sent.js';
 export type { Fix, ReviewedTool, Suggestion } from './advice/review/suggestion.js';
 export { applyToolboxReview } from './advice/review/toolbox.js';
-export { type AgentReplay, replayAgent } from './agent/agent-replay.js';
-export { admits, claimIn } from './agent/claims.js';
+export { admits, claimIn } from './agent/claims/claims.js';
+export { receiptOf } from './agent/claims/receipt.js';
 export { agentConfig, type ToolboxEntry, toolboxEntry } from './agent/config.js';
-export type { AgentEntry, CallRecord } from './agent/conversation.js';
-export { type ToolboxTool, toolboxAsTools, toolboxTools } from './agent/extract-toolbox.js';
-export { MEMORY_PARTS, type MemoryPlace, partOf, placeOf } from './agent/memory.js';
-export { receiptOf } from './agent/receipt.js';
-export { fillInstructions, fillToolbox } from './agent/stored-values.js';
-export { fitTurns, newest } from './agent/window.js';
+export { type AgentReplay, replayAgent } from './agent/conversation/agent-replay.js';
+export type { AgentEntry, CallRecord } from './agent/conversation/conversation.js';
+export { MEMORY_PARTS, type MemoryPlace, partOf, placeOf } from './agent/memory/memory.js';
+export { fitTurns, newest } from './agent/memory/window.js';
+export { type ToolboxTool, toolboxAsTools, toolboxTools } from './agent/toolbox/extract-toolbox.js';
+export { fillInstructions, fillToolbox } from './agent/toolbox/stored-values.js';
+// plain values
+export { linkAbort, orAborted } from './async/abort.js';
+export { giveWay, letOthers } from './async/yield.js';
 export {
   type AddressConnection,
   type CatalogueHit,
@@ -55,10 +57,9 @@ export { deepest, type Trace } from './diagnosis/indexed.js';
 export { isRemarkable } from './diagnosis/noteworthy.js';
 export { fixWords, placeWords } from './diagnosis/place-text.js';
 export type { DiagnosisRule } from './diagnosis/rule.js';
-export { PROGRAM_CODES } from './diagnosis/rules/program-failed.js';
+export { PROGRAM_CODES } from './diagnosis/rules/address/program-failed.js';
 export { DIAGNOSIS_RULES } from './diagnosis/rules/registry.js';
 export { type SentHeader, sentHeader } from './diagnosis/sent-header.js';
-export { DURATION, humanDuration, milliseconds } from './duration.js';
 export { Replay } from './engine/replay.js';
 // running them
 export { MOST_INPUTS, type RunRequest, refuseManyInputs } from './engine/request.js';
@@ -77,13 +78,13 @@ export {
   systemCode,
   useForeseen,
   withHint,
-} from './errors.js';
+} from './errors/errors.js';
+export { type Audience, failureText } from './errors/failure-text.js';
 // expressions
 export { type HardStop, overBudget, useHardStop } from './expression/budget.js';
 export { cutTemplate } from './expression/cut.js';
 export { baseEnvironment, VARIABLES } from './expression/environment.js';
 export { type Missing, rowFiller, Template } from './expression/template.js';
-export { type Audience, failureText } from './failure-text.js';
 export { allSteps, type PlacedStep } from './flow/all-steps.js';
 export { type CheckResult, checkFlow, flowInvalid, requireFlow, type Surroundings } from './flow/check.js';
 export {
@@ -132,8 +133,10 @@ export {
   preview,
   setOwn,
   valueAt,
-} from './json.js';
-export { jsonMistake } from './json-mistake.js';
+} from './json/json.js';
+export { jsonMistake } from './json/json-mistake.js';
+export { publishedSchema } from './json/published-schema.js';
+export { describeType } from './json/type-names.js';
 export { askModel } from './models/ask.js';
 export type { AskedAnswer, AskOptions, ModelRetry } from './models/asking.js';
 export { modelsOffered } from './models/available.js';
@@ -149,7 +152,6 @@ export type {
 } from './models/dialect.js';
 export { DIALECT_NAMES, dialectNamed } from './models/registry.js';
 export { type ModelSettings, modelSettings, priceOf, settingsOf } from './models/settings.js';
-export { nameFrom } from './naming.js';
 // out of other people's documents
 export { flowNameOf, flowOfOperation } from './openapi/make.js';
 export { mergeUpdate } from './openapi/merge.js';
@@ -193,16 +195,17 @@ export type {
   ToolResult,
   ToolServerPort,
   Where,
-} from './ports.js';
-export { CREDENTIAL_OWNERS, type CredentialOwner, withQuery } from './ports.js';
-export { publishedSchema } from './published-schema.js';
+} from './ports/ports.js';
+export { CREDENTIAL_OWNERS, type CredentialOwner, withQuery } from './ports/ports.js';
 // steps
 export { RESERVED_NAMES, STEP_NAME, type StepDocument, stepSchema } from './steps/document.js';
 export { type Branch, type Effects, NO_EFFECT, type References, type Sentence, type StepKind } from './steps/kind.js';
 export { KIND_NAMES, stepKind, stepKinds } from './steps/registry.js';
 export { tableWhere } from './steps/table.js';
-export { didYouMean, nearest } from './suggest.js';
-export { cutAt, withoutEnd } from './text-ends.js';
+export { DURATION, humanDuration, milliseconds } from './text/duration.js';
+export { nameFrom } from './text/naming.js';
+export { didYouMean, nearest } from './text/suggest.js';
+export { cutAt, withoutEnd } from './text/text-ends.js';
 export { callServerTool } from './tools/call.js';
 export { icon, iconsOf } from './tools/icons.js';
 export { inferLookup, type LookedUp, valuesIn } from './tools/lookup.js';
@@ -231,29 +234,28 @@ export type { FlowOutcome, StartFlow } from './tools/start-flow.js';
 export { supplierOf, supplierWords } from './tools/suppliers.js';
 export { estimateTokens } from './tools/tokens.js';
 export { wordsOf } from './tools/wrap/descriptions.js';
-// traces
-export { attribute } from './trace/attributes.js';
-export { readTraceContext, type TraceContext, type TraceFields, traceFields } from './trace/context.js';
-export type { LiveEvent, RecordEvent, WatchEvent, WatchPort } from './trace/events.js';
-export { type Exchange, exchangeSchema, LONGEST_BODY, type OnExchange, schemesOf } from './trace/exchange.js';
+export { type Exchange, exchangeSchema, LONGEST_BODY, type OnExchange, schemesOf } from './trace/exchanges/exchange.js';
+export type { Caller, Entry, RunHead, Through, Trial } from './trace/journal/head.js';
+export { ENTRIES, headSchema } from './trace/journal/head.js';
+export { momentOfTrace, newRunId, newSpanId, newTraceId } from './trace/journal/ids.js';
+export type { JournalEntry, Parked } from './trace/journal/journal.js';
+export { entrySchema } from './trace/journal/journal.js';
+export type { JournalStore } from './trace/journal/journal-store.js';
+export { MemoryJournal } from './trace/journal/memory-journal.js';
+export { Recorder } from './trace/journal/recorder.js';
+export { RECORD_VERSION } from './trace/journal/version.js';
 // models
-export { GRANT_WORDS, GRANTS, type Grant } from './trace/grants.js';
-export type { Caller, Entry, RunHead, Through, Trial } from './trace/head.js';
-export { ENTRIES, headSchema } from './trace/head.js';
-export { momentOfTrace, newRunId, newSpanId, newTraceId } from './trace/ids.js';
-export type { JournalEntry, Parked } from './trace/journal.js';
-export { entrySchema } from './trace/journal.js';
-export type { JournalStore } from './trace/journal-store.js';
-export { MASK, Masker, maskError, SHORTEST_SECRET, sensitiveValues } from './trace/masking.js';
-export { MemoryJournal } from './trace/memory-journal.js';
-export { type ApprovalNote, type Receipt, receiptSchema } from './trace/receipt.js';
-export { approvalWords, receiptWords, STATE_WORDS } from './trace/receipt-words.js';
-export { Recorder } from './trace/recorder.js';
-export { boundPayload, PAYLOAD_LIMIT, SPAN_WORK, type Span, type SpanWork, spanSchema } from './trace/span.js';
-export type { RunState, Stage } from './trace/states.js';
-export { RUN_STATES, runState, STAGES, stage } from './trace/states.js';
-export { RECORD_VERSION } from './trace/version.js';
-export { describeType } from './type-names.js';
+export { GRANT_WORDS, GRANTS, type Grant } from './trace/receipts/grants.js';
+export { type ApprovalNote, type Receipt, receiptSchema } from './trace/receipts/receipt.js';
+export { approvalWords, receiptWords, STATE_WORDS } from './trace/receipts/receipt-words.js';
+export { MASK, Masker, maskError, SHORTEST_SECRET, sensitiveValues } from './trace/secrets/masking.js';
+// traces
+export { attribute } from './trace/spans/attributes.js';
+export { readTraceContext, type TraceContext, type TraceFields, traceFields } from './trace/spans/context.js';
+export type { LiveEvent, RecordEvent, WatchEvent, WatchPort } from './trace/spans/events.js';
+export { boundPayload, PAYLOAD_LIMIT, SPAN_WORK, type Span, type SpanWork, spanSchema } from './trace/spans/span.js';
+export type { RunState, Stage } from './trace/spans/states.js';
+export { RUN_STATES, runState, STAGES, stage } from './trace/spans/states.js';
 // tools of somebody else, under watch
 export {
   compareTools,
@@ -270,4 +272,3 @@ export {
   WATCHES,
   type Watch,
 } from './watch/index.js';
-export { giveWay, letOthers } from './yield.js';

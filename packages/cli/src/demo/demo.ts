@@ -7,8 +7,9 @@ import { type ServeOptions, serviceSettings } from '../serve/options.js';
 import { commandLineKey, isGood, keepToOneself, showCalls, stopOnSignal } from '../serve/serve.js';
 import { startFlakyServer } from './broken/flaky-server.js';
 import { breakEverything } from './broken/index.js';
-import { breakTheMachine, type Shown } from './broken/machine.js';
+import { breakTheMachine } from './broken/machine.js';
 import { firstLine, type StandIns, startLiftProcess, startStandIns } from './standins.js';
+import type { Shown } from './state.js';
 import { type Kept, readKept, writeKept } from './state.js';
 import { attachTrails, buildWorld, makeRuns } from './world.js';
 

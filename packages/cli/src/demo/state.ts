@@ -2,7 +2,12 @@ import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 
 import { PindroError } from '@pindro/core/browser';
-import type { Shown } from './broken/machine.js';
+
+export interface Shown {
+  code: string;
+  about: string;
+  run: string;
+}
 
 /** What the demo keeps of its stand-ins between starts: their ports and keys, and whether the world is built. */
 export interface Kept {

@@ -1,6 +1,6 @@
 <script lang="ts">
 import type { Approval } from '@pindro/contract/light';
-import Problem from '../parts/Problem.svelte';
+import Problem from '../parts/text/Problem.svelte';
 import { api } from '../state/api.js';
 import { plural } from '../state/format.js';
 import { Action } from '../state/resource.svelte.js';

@@ -1,7 +1,7 @@
 <script lang="ts">
 import Workflow from '@lucide/svelte/icons/workflow';
-import Problem from '../parts/Problem.svelte';
-import Window from '../parts/Window.svelte';
+import Problem from '../parts/text/Problem.svelte';
+import Window from '../parts/text/Window.svelte';
 import { api } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';

@@ -1,8 +1,8 @@
 <script lang="ts">
 import Download from '@lucide/svelte/icons/download';
 import Trash from '@lucide/svelte/icons/trash-2';
-import Problem from '../parts/Problem.svelte';
-import Window from '../parts/Window.svelte';
+import Problem from '../parts/text/Problem.svelte';
+import Window from '../parts/text/Window.svelte';
 import Value from '../values/Value.svelte';
 import Said from '../values/ReportedText.svelte';
 import { api } from '../state/api.js';

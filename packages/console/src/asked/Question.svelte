@@ -2,7 +2,7 @@
 import type { Approval } from '@pindro/contract/light';
 import { type Grant, GRANT_WORDS, humanDuration, type JsonObject, type JsonSchema } from '@pindro/core/browser';
 import SchemaForm from '../forms/SchemaForm.svelte';
-import Problem from '../parts/Problem.svelte';
+import Problem from '../parts/text/Problem.svelte';
 import Value from '../values/Value.svelte';
 import { api } from '../state/api.js';
 import { moment, words } from '../state/format.js';

@@ -1,7 +1,7 @@
 <script lang="ts">
 import { GRANT_WORDS } from '@pindro/core/browser';
-import Problem from '../parts/Problem.svelte';
-import When from '../parts/When.svelte';
+import Problem from '../parts/text/Problem.svelte';
+import When from '../parts/text/When.svelte';
 import { api } from '../state/api.js';
 import { words } from '../state/format.js';
 import { Action, Resource } from '../state/resource.svelte.js';

@@ -1,5 +1,5 @@
 <script lang="ts">
-import Problem from '../parts/Problem.svelte';
+import Problem from '../parts/text/Problem.svelte';
 import { Attaching, Pasted } from './attaching.svelte.js';
 import Catalogue from './Catalogue.svelte';
 import RecognizedCard from './RecognizedCard.svelte';

@@ -1,5 +1,5 @@
 <script lang="ts">
-import Problem from '../parts/Problem.svelte';
+import Problem from '../parts/text/Problem.svelte';
 import { api } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
 

@@ -1,7 +1,7 @@
 <script lang="ts">
 import Wrench from '@lucide/svelte/icons/wrench';
 import SecretInput from '../forms/SecretInput.svelte';
-import Problem from '../parts/Problem.svelte';
+import Problem from '../parts/text/Problem.svelte';
 import { allOf, type Attaching } from './attaching.svelte.js';
 import TestParts from './TestParts.svelte';
 

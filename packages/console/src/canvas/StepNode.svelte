@@ -2,8 +2,8 @@
 import Wrench from '@lucide/svelte/icons/wrench';
 import type { StepCard } from '@pindro/contract/light';
 import { Handle, Position } from '@xyflow/svelte';
-import Sentence from '../parts/Sentence.svelte';
-import State from '../parts/State.svelte';
+import Sentence from '../parts/text/Sentence.svelte';
+import State from '../parts/text/State.svelte';
 import { iconOf } from './icons.js';
 
 interface Data {

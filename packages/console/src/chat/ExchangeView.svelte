@@ -2,8 +2,8 @@
 import Check from '@lucide/svelte/icons/check';
 import Copy from '@lucide/svelte/icons/copy';
 import RotateCw from '@lucide/svelte/icons/rotate-cw';
-import Problem from '../parts/Problem.svelte';
-import ReceiptCard from '../parts/ReceiptCard.svelte';
+import Problem from '../parts/text/Problem.svelte';
+import ReceiptCard from '../parts/finding/ReceiptCard.svelte';
 import Waiting from './Waiting.svelte';
 import Calls from './Calls.svelte';
 import type { Exchange } from './exchange.svelte.js';

@@ -4,7 +4,7 @@ import CircleCheck from '@lucide/svelte/icons/circle-check';
 import CircleX from '@lucide/svelte/icons/circle-x';
 import LoaderCircle from '@lucide/svelte/icons/loader-circle';
 import { humanDuration } from '@pindro/core/browser';
-import MadeThings from '../parts/MadeThings.svelte';
+import MadeThings from '../parts/resource/MadeThings.svelte';
 import { brief, words } from '../state/format.js';
 import Value from '../values/Value.svelte';
 import type { CallLine } from './exchange.svelte.js';

@@ -1,7 +1,7 @@
 <script lang="ts">
 import Question from '../asked/Question.svelte';
 import Together from '../asked/ApproveAll.svelte';
-import Problem from '../parts/Problem.svelte';
+import Problem from '../parts/text/Problem.svelte';
 import { api } from '../state/api.js';
 import { Resource } from '../state/resource.svelte.js';
 import { goOn } from './conversation.svelte.js';

@@ -2,7 +2,7 @@
 import Columns from '@lucide/svelte/icons/columns-2';
 import type { KindSummary } from '@pindro/contract/light';
 import Build from '../editor/Build.svelte';
-import type { Workbench } from '../editor/workbench.svelte.js';
+import type { Workbench } from '../editor/session/workbench.svelte.js';
 import { plural } from '../state/format.js';
 import { preferences } from '../state/preferences.svelte.js';
 import { DocumentState } from './document-state.svelte.js';

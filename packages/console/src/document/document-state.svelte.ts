@@ -1,7 +1,7 @@
 import { EditorState } from '@codemirror/state';
 import { EditorView } from '@codemirror/view';
 import type { FlowDocument } from '@pindro/core/browser';
-import type { Editor } from '../editor/session.svelte.js';
+import type { Editor } from '../editor/session/session.svelte.js';
 import type { Mistake } from '../forms/place.js';
 import { extensions } from './code-mirror.js';
 import { marksOf } from './marks.js';

@@ -1,19 +1,19 @@
 <script lang="ts">
 import type { KindSummary } from '@pindro/contract/light';
 import { SvelteFlowProvider } from '@xyflow/svelte';
-import Empty from '../parts/Empty.svelte';
+import Empty from '../parts/list/Empty.svelte';
 import { words } from '../state/format.js';
 import { preferences } from '../state/preferences.svelte.js';
 import { shortcuts } from '../state/shortcuts.svelte.js';
-import CalledFlow from './CalledFlow.svelte';
-import CanvasTools from './CanvasTools.svelte';
+import CalledFlow from './canvas/CalledFlow.svelte';
+import CanvasTools from './canvas/CanvasTools.svelte';
 import Divider from './Divider.svelte';
-import EditCanvas from './EditCanvas.svelte';
-import { CANVAS_KEYS } from './keys.js';
+import EditCanvas from './canvas/EditCanvas.svelte';
+import { CANVAS_KEYS } from './flow/keys.js';
 import SidePanel from './SidePanel.svelte';
-import StepPicker from './StepPicker.svelte';
-import TryStatus from './TryStatus.svelte';
-import type { Workbench } from './workbench.svelte.js';
+import StepPicker from './step/StepPicker.svelte';
+import TryStatus from './try/TryStatus.svelte';
+import type { Workbench } from './session/workbench.svelte.js';
 
 /** The canvas with its side panel: the selected step, the flow, or a trial. */
 let { bench, kinds }: { bench: Workbench; kinds: KindSummary[] } = $props();

@@ -5,13 +5,13 @@ import Play from '@lucide/svelte/icons/play';
 import Radio from '@lucide/svelte/icons/radio';
 import Upload from '@lucide/svelte/icons/upload';
 import type { FlowDetail } from '@pindro/contract/light';
-import State from '../parts/State.svelte';
-import ThingMenu from '../parts/ThingMenu.svelte';
-import ThingName from '../parts/ThingName.svelte';
-import ViewTabs from '../parts/ViewTabs.svelte';
+import State from '../parts/text/State.svelte';
+import ThingMenu from '../parts/resource/ThingMenu.svelte';
+import ThingName from '../parts/resource/ThingName.svelte';
+import ViewTabs from '../parts/list/ViewTabs.svelte';
 import { router } from '../state/router.svelte.js';
-import MistakesMenu from './MistakesMenu.svelte';
-import type { Workbench } from './workbench.svelte.js';
+import MistakesMenu from './flow/MistakesMenu.svelte';
+import type { Workbench } from './session/workbench.svelte.js';
 
 interface Props {
   flow: FlowDetail;

@@ -1,19 +1,19 @@
 <script lang="ts">
 import type { FlowDetail, KindSummary } from '@pindro/contract/light';
-import ExposeWindow from '../parts/ExposeWindow.svelte';
-import Problem from '../parts/Problem.svelte';
-import Skeleton from '../parts/Skeleton.svelte';
+import ExposeWindow from '../parts/resource/ExposeWindow.svelte';
+import Problem from '../parts/text/Problem.svelte';
+import Skeleton from '../parts/text/Skeleton.svelte';
 import { actions } from '../state/actions.svelte.js';
 import { preferences } from '../state/preferences.svelte.js';
 import { router } from '../state/router.svelte.js';
 import Build from './Build.svelte';
-import ConflictWindow from './ConflictWindow.svelte';
+import ConflictWindow from './revisions/ConflictWindow.svelte';
 import EditorBar from './EditorBar.svelte';
-import UnsavedNotice from './UnsavedNotice.svelte';
-import PublishWindow from './PublishWindow.svelte';
-import Revisions from './Revisions.svelte';
-import EntryPoints from './EntryPoints.svelte';
-import { Workbench } from './workbench.svelte.js';
+import UnsavedNotice from './session/UnsavedNotice.svelte';
+import PublishWindow from './revisions/PublishWindow.svelte';
+import Revisions from './revisions/Revisions.svelte';
+import EntryPoints from './entries/EntryPoints.svelte';
+import { Workbench } from './session/workbench.svelte.js';
 
 /** One flow: drawn, written, opened to others, published. */
 let { flow, kinds }: { flow: FlowDetail; kinds: KindSummary[] } = $props();

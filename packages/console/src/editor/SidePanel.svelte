@@ -3,11 +3,11 @@ import PanelRightClose from '@lucide/svelte/icons/panel-right-close';
 import type { KindSummary } from '@pindro/contract/light';
 import { plural } from '../state/format.js';
 import { preferences } from '../state/preferences.svelte.js';
-import FlowPanel from './FlowPanel.svelte';
-import SeveralPanel from './SeveralPanel.svelte';
-import StepPanel from './StepPanel.svelte';
-import TryPanel from './TryPanel.svelte';
-import type { Side, Workbench } from './workbench.svelte.js';
+import FlowPanel from './flow/FlowPanel.svelte';
+import SeveralPanel from './step/SeveralPanel.svelte';
+import StepPanel from './step/StepPanel.svelte';
+import TryPanel from './try/TryPanel.svelte';
+import type { Side, Workbench } from './session/workbench.svelte.js';
 
 /** The panel next to the canvas. */
 let { bench, kinds }: { bench: Workbench; kinds: KindSummary[] } = $props();

@@ -1,7 +1,7 @@
 <script lang="ts">
 import type { EndpointDetail } from '@pindro/contract/light';
 import { isObject } from '@pindro/core/browser';
-import Problem from '../parts/Problem.svelte';
+import Problem from '../parts/text/Problem.svelte';
 import { api } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
 import IconField from './IconField.svelte';

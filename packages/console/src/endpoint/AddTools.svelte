@@ -1,8 +1,8 @@
 <script lang="ts">
 import Plus from '@lucide/svelte/icons/plus';
 import type { EndpointDetail } from '@pindro/contract/light';
-import Problem from '../parts/Problem.svelte';
-import Window from '../parts/Window.svelte';
+import Problem from '../parts/text/Problem.svelte';
+import Window from '../parts/text/Window.svelte';
 import { api } from '../state/api.js';
 import { Action, Resource } from '../state/resource.svelte.js';
 import { type Choice, Choices } from '../toolbox/choices.svelte.js';

@@ -1,11 +1,11 @@
 <script lang="ts">
-import When from '../parts/When.svelte';
+import When from '../parts/text/When.svelte';
 import { type EndpointDetail, type EndpointEvent, KEY_GAP } from '@pindro/contract/light';
-import Code from '../parts/Code.svelte';
-import Problem from '../parts/Problem.svelte';
-import Settings from '../parts/Settings.svelte';
+import Code from '../parts/text/Code.svelte';
+import Problem from '../parts/text/Problem.svelte';
+import Settings from '../parts/resource/Settings.svelte';
 import SelfTest from './SelfTest.svelte';
-import State from '../parts/State.svelte';
+import State from '../parts/text/State.svelte';
 import { api } from '../state/api.js';
 import { Action, Resource } from '../state/resource.svelte.js';
 

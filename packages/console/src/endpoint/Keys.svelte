@@ -4,7 +4,7 @@ import { Keyring } from '../keys/keyring.svelte.js';
 import KeyRows from '../keys/KeyRows.svelte';
 import MakeKey from '../keys/MakeKey.svelte';
 import { keySchema } from '../keys/schema.js';
-import Empty from '../parts/Empty.svelte';
+import Empty from '../parts/list/Empty.svelte';
 
 /** Keys that open an endpoint, and new ones with just what they need. */
 let { endpoint }: { endpoint: EndpointDetail } = $props();

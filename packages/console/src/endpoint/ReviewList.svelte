@@ -1,10 +1,10 @@
 <script lang="ts">
 import Check from '@lucide/svelte/icons/check';
 import type { EndpointDetail, Suggestion } from '@pindro/contract/light';
-import Code from '../parts/Code.svelte';
-import Empty from '../parts/Empty.svelte';
-import Loaded from '../parts/Loaded.svelte';
-import Problem from '../parts/Problem.svelte';
+import Code from '../parts/text/Code.svelte';
+import Empty from '../parts/list/Empty.svelte';
+import Loaded from '../parts/text/Loaded.svelte';
+import Problem from '../parts/text/Problem.svelte';
 import { api } from '../state/api.js';
 import { plural } from '../state/format.js';
 import { Action, Resource } from '../state/resource.svelte.js';

@@ -3,7 +3,7 @@ import CircleCheck from '@lucide/svelte/icons/circle-check';
 import CircleMinus from '@lucide/svelte/icons/circle-minus';
 import CircleX from '@lucide/svelte/icons/circle-x';
 import type { EndpointDetail } from '@pindro/contract/light';
-import Problem from '../parts/Problem.svelte';
+import Problem from '../parts/text/Problem.svelte';
 import { api } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
 

@@ -1,6 +1,6 @@
 <script lang="ts">
 import type { Suggestion } from '@pindro/contract/light';
-import State from '../parts/State.svelte';
+import State from '../parts/text/State.svelte';
 
 /** What is wrong with a list of tools, and what can be applied. */
 let { suggestions, busy, apply }: { suggestions: Suggestion[]; busy: boolean; apply: (id: string) => void } =

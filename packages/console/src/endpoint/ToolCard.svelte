@@ -1,9 +1,9 @@
 <script lang="ts">
 import ChevronDown from '@lucide/svelte/icons/chevron-down';
 import type { ExposedTool } from '@pindro/contract/light';
-import Code from '../parts/Code.svelte';
-import Problem from '../parts/Problem.svelte';
-import State from '../parts/State.svelte';
+import Code from '../parts/text/Code.svelte';
+import Problem from '../parts/text/Problem.svelte';
+import State from '../parts/text/State.svelte';
 import { api } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
 import { HINTS } from './hints.js';

@@ -1,11 +1,11 @@
 <script lang="ts">
-import When from '../parts/When.svelte';
+import When from '../parts/text/When.svelte';
 import type { EndpointDetail } from '@pindro/contract/light';
 import { humanDuration } from '@pindro/core/browser';
-import Empty from '../parts/Empty.svelte';
-import Loaded from '../parts/Loaded.svelte';
-import Problem from '../parts/Problem.svelte';
-import Rows from '../parts/Rows.svelte';
+import Empty from '../parts/list/Empty.svelte';
+import Loaded from '../parts/text/Loaded.svelte';
+import Problem from '../parts/text/Problem.svelte';
+import Rows from '../parts/list/Rows.svelte';
 import { api } from '../state/api.js';
 import { plural } from '../state/format.js';
 import { Action, Resource } from '../state/resource.svelte.js';

@@ -1,6 +1,6 @@
 <script lang="ts">
 import { isObject, type JsonSchema, putInput, withValue } from '@pindro/core/browser';
-import type { Editor } from '../editor/session.svelte.js';
+import type { Editor } from '../editor/session/session.svelte.js';
 import { TYPES } from './properties.js';
 
 interface Props {

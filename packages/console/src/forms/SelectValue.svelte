@@ -1,7 +1,7 @@
 <script lang="ts">
 import ListFilter from '@lucide/svelte/icons/list-filter';
 import type { Json } from '@pindro/core/browser';
-import Problem from '../parts/Problem.svelte';
+import Problem from '../parts/text/Problem.svelte';
 import { api } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
 import type { ValueSource } from './value-source.js';

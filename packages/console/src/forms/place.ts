@@ -1,6 +1,6 @@
 import type { FlowPreview } from '@pindro/contract/light';
 import type { Json, JsonSchema } from '@pindro/core/browser';
-import type { Editor } from '../editor/session.svelte.js';
+import type { Editor } from '../editor/session/session.svelte.js';
 import type { Reachable } from './reach.js';
 import type { ValueSource } from './value-source.js';
 

@@ -6,7 +6,7 @@ import RefreshCw from '@lucide/svelte/icons/refresh-cw';
 import Trash from '@lucide/svelte/icons/trash-2';
 import type { KeySummary } from '@pindro/contract/light';
 import { DropdownMenu } from 'bits-ui';
-import Window from '../parts/Window.svelte';
+import Window from '../parts/text/Window.svelte';
 import { removing } from '../state/removing.svelte.js';
 import type { Keyring } from './keyring.svelte.js';
 

@@ -1,12 +1,12 @@
 <script lang="ts">
 import type { KeySummary } from '@pindro/contract/light';
-import Code from '../parts/Code.svelte';
-import EditWindow from '../parts/EditWindow.svelte';
-import NameCell from '../parts/NameCell.svelte';
-import Problem from '../parts/Problem.svelte';
-import Rows from '../parts/Rows.svelte';
-import State from '../parts/State.svelte';
-import When from '../parts/When.svelte';
+import Code from '../parts/text/Code.svelte';
+import EditWindow from '../parts/resource/EditWindow.svelte';
+import NameCell from '../parts/list/NameCell.svelte';
+import Problem from '../parts/text/Problem.svelte';
+import Rows from '../parts/list/Rows.svelte';
+import State from '../parts/text/State.svelte';
+import When from '../parts/text/When.svelte';
 import { removing } from '../state/removing.svelte.js';
 import { router } from '../state/router.svelte.js';
 import KeyMenu from './KeyMenu.svelte';

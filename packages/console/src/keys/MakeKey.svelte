@@ -2,7 +2,7 @@
 import type { JsonObject, JsonSchema } from '@pindro/core/browser';
 import Fields from '../forms/Fields.svelte';
 import { plainPlace } from '../forms/place.js';
-import Problem from '../parts/Problem.svelte';
+import Problem from '../parts/text/Problem.svelte';
 import type { Keyring } from './keyring.svelte.js';
 
 interface Props {

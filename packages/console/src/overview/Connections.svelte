@@ -1,5 +1,5 @@
 <script lang="ts">
-import State from '../parts/State.svelte';
+import State from '../parts/text/State.svelte';
 import type { Status } from './status.js';
 
 /** What stands outside: tool servers and models, and whether they answer. */

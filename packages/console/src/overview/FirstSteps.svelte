@@ -1,5 +1,5 @@
 <script lang="ts">
-import NewFlow from '../parts/NewFlow.svelte';
+import NewFlow from '../parts/resource/NewFlow.svelte';
 import { api } from '../state/api.js';
 import { Resource } from '../state/resource.svelte.js';
 import FirstStepList from './FirstStepList.svelte';

@@ -1,5 +1,5 @@
 <script lang="ts">
-import RecordSize from '../parts/RecordSize.svelte';
+import RecordSize from '../parts/resource/RecordSize.svelte';
 import { plural } from '../state/format.js';
 import type { Status } from './status.js';
 

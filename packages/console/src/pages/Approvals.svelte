@@ -2,10 +2,10 @@
 import type { Approval } from '@pindro/contract/light';
 import Question from '../asked/Question.svelte';
 import StandingApprovals from '../asked/StandingApprovals.svelte';
-import Empty from '../parts/Empty.svelte';
-import Loaded from '../parts/Loaded.svelte';
-import PageHead from '../parts/PageHead.svelte';
-import State from '../parts/State.svelte';
+import Empty from '../parts/list/Empty.svelte';
+import Loaded from '../parts/text/Loaded.svelte';
+import PageHead from '../parts/text/PageHead.svelte';
+import State from '../parts/text/State.svelte';
 import { api } from '../state/api.js';
 import { moment, words } from '../state/format.js';
 import { Resource } from '../state/resource.svelte.js';

@@ -5,7 +5,7 @@ import Composer from '../chat/Composer.svelte';
 import { Conversation } from '../chat/conversation.svelte.js';
 import ConversationList from '../chat/ConversationList.svelte';
 import ExchangeView from '../chat/ExchangeView.svelte';
-import Empty from '../parts/Empty.svelte';
+import Empty from '../parts/list/Empty.svelte';
 import { actions } from '../state/actions.svelte.js';
 import { words } from '../state/format.js';
 import { router } from '../state/router.svelte.js';

@@ -1,9 +1,9 @@
 <script lang="ts">
 import type { FlowSummary } from '@pindro/contract/light';
-import Empty from '../parts/Empty.svelte';
-import ListHead from '../parts/ListHead.svelte';
-import Loaded from '../parts/Loaded.svelte';
-import When from '../parts/When.svelte';
+import Empty from '../parts/list/Empty.svelte';
+import ListHead from '../parts/list/ListHead.svelte';
+import Loaded from '../parts/text/Loaded.svelte';
+import When from '../parts/text/When.svelte';
 import { api } from '../state/api.js';
 import { fits } from '../state/finding.js';
 import { brief, plural } from '../state/format.js';

@@ -1,9 +1,9 @@
 <script lang="ts">
-import Loaded from '../parts/Loaded.svelte';
-import PageHead from '../parts/PageHead.svelte';
-import State from '../parts/State.svelte';
-import When from '../parts/When.svelte';
-import ComparedUnit from '../run/ComparedUnit.svelte';
+import Loaded from '../parts/text/Loaded.svelte';
+import PageHead from '../parts/text/PageHead.svelte';
+import State from '../parts/text/State.svelte';
+import When from '../parts/text/When.svelte';
+import ComparedUnit from '../run/compare/ComparedUnit.svelte';
 import { api } from '../state/api.js';
 import { plural } from '../state/format.js';
 import { Resource } from '../state/resource.svelte.js';

@@ -1,6 +1,6 @@
 <script lang="ts">
-import Loaded from '../parts/Loaded.svelte';
-import PageHead from '../parts/PageHead.svelte';
+import Loaded from '../parts/text/Loaded.svelte';
+import PageHead from '../parts/text/PageHead.svelte';
 import { api } from '../state/api.js';
 import { Resource } from '../state/resource.svelte.js';
 

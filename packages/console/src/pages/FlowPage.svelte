@@ -1,6 +1,6 @@
 <script lang="ts">
 import FlowEditor from '../editor/FlowEditor.svelte';
-import Loaded from '../parts/Loaded.svelte';
+import Loaded from '../parts/text/Loaded.svelte';
 import { api } from '../state/api.js';
 import { Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';

@@ -1,17 +1,17 @@
 <script lang="ts">
 import FileJson from '@lucide/svelte/icons/file-json';
 import Wrench from '@lucide/svelte/icons/wrench';
-import Empty from '../parts/Empty.svelte';
-import FromApi from '../parts/FromApi.svelte';
-import Labels from '../parts/Labels.svelte';
-import ListHead from '../parts/ListHead.svelte';
-import Loaded from '../parts/Loaded.svelte';
-import NameCell from '../parts/NameCell.svelte';
-import NewFlow from '../parts/NewFlow.svelte';
-import Rows from '../parts/Rows.svelte';
-import State from '../parts/State.svelte';
-import ThingMenu from '../parts/ThingMenu.svelte';
-import When from '../parts/When.svelte';
+import Empty from '../parts/list/Empty.svelte';
+import FromApi from '../parts/resource/FromApi.svelte';
+import Labels from '../parts/list/Labels.svelte';
+import ListHead from '../parts/list/ListHead.svelte';
+import Loaded from '../parts/text/Loaded.svelte';
+import NameCell from '../parts/list/NameCell.svelte';
+import NewFlow from '../parts/resource/NewFlow.svelte';
+import Rows from '../parts/list/Rows.svelte';
+import State from '../parts/text/State.svelte';
+import ThingMenu from '../parts/resource/ThingMenu.svelte';
+import When from '../parts/text/When.svelte';
 import { api } from '../state/api.js';
 import { fits } from '../state/finding.js';
 import { removing } from '../state/removing.svelte.js';
@@ -95,6 +95,8 @@ const label = $derived(router.query.get('label') ?? '');
 </Loaded>
 {#if making}<NewFlow bind:open={making} />{/if}
 {#if quick}
-  {#await import('../editor/QuickTool.svelte') then { default: QuickTool }}<QuickTool bind:open={quick} />{/await}
+  {#await import('../editor/tools/QuickTool.svelte') then { default: QuickTool }}<QuickTool
+      bind:open={quick}
+    />{/await}
 {/if}
 {#if fromApi}<FromApi bind:open={fromApi} />{/if}

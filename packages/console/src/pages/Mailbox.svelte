@@ -1,8 +1,8 @@
 <script lang="ts">
-import When from '../parts/When.svelte';
-import Empty from '../parts/Empty.svelte';
-import Loaded from '../parts/Loaded.svelte';
-import PageHead from '../parts/PageHead.svelte';
+import When from '../parts/text/When.svelte';
+import Empty from '../parts/list/Empty.svelte';
+import Loaded from '../parts/text/Loaded.svelte';
+import PageHead from '../parts/text/PageHead.svelte';
 import { api } from '../state/api.js';
 import { Resource } from '../state/resource.svelte.js';
 

@@ -1,11 +1,11 @@
 <script lang="ts">
 import type { MemorySummary } from '@pindro/contract/light';
 import MemoryWindow from '../asked/MemoryWindow.svelte';
-import Empty from '../parts/Empty.svelte';
-import Loaded from '../parts/Loaded.svelte';
-import PageHead from '../parts/PageHead.svelte';
-import Rows from '../parts/Rows.svelte';
-import When from '../parts/When.svelte';
+import Empty from '../parts/list/Empty.svelte';
+import Loaded from '../parts/text/Loaded.svelte';
+import PageHead from '../parts/text/PageHead.svelte';
+import Rows from '../parts/list/Rows.svelte';
+import When from '../parts/text/When.svelte';
 import { api } from '../state/api.js';
 import { plural, words } from '../state/format.js';
 import { Resource } from '../state/resource.svelte.js';

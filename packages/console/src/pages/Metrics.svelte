@@ -1,10 +1,10 @@
 <script lang="ts">
 import type { FigureBy } from '@pindro/contract/light';
 import { humanDuration } from '@pindro/core/browser';
-import Empty from '../parts/Empty.svelte';
-import Loaded from '../parts/Loaded.svelte';
-import PageHead from '../parts/PageHead.svelte';
-import Rows from '../parts/Rows.svelte';
+import Empty from '../parts/list/Empty.svelte';
+import Loaded from '../parts/text/Loaded.svelte';
+import PageHead from '../parts/text/PageHead.svelte';
+import Rows from '../parts/list/Rows.svelte';
 import Plot from '../plots/Plot.svelte';
 import { api } from '../state/api.js';
 import { plural } from '../state/format.js';

@@ -1,6 +1,6 @@
 <script lang="ts">
-import Empty from '../parts/Empty.svelte';
-import PageHead from '../parts/PageHead.svelte';
+import Empty from '../parts/list/Empty.svelte';
+import PageHead from '../parts/text/PageHead.svelte';
 
 let { name }: { name: string } = $props();
 </script>

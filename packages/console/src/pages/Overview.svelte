@@ -1,7 +1,7 @@
 <script lang="ts">
-import Loaded from '../parts/Loaded.svelte';
-import PageHead from '../parts/PageHead.svelte';
-import RunRows from '../parts/RunRows.svelte';
+import Loaded from '../parts/text/Loaded.svelte';
+import PageHead from '../parts/text/PageHead.svelte';
+import RunRows from '../parts/list/RunRows.svelte';
 import { api } from '../state/api.js';
 import { Resource } from '../state/resource.svelte.js';
 import Activity from '../overview/Activity.svelte';

@@ -1,7 +1,7 @@
 <script lang="ts">
 import { type Person, ROLE_WORDS } from '@pindro/contract/light';
-import Loaded from '../parts/Loaded.svelte';
-import PageHead from '../parts/PageHead.svelte';
+import Loaded from '../parts/text/Loaded.svelte';
+import PageHead from '../parts/text/PageHead.svelte';
 import AddPerson from '../people/AddPerson.svelte';
 import OwnPassword from '../people/OwnPassword.svelte';
 import PeopleRows from '../people/PeopleRows.svelte';

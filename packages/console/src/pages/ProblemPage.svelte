@@ -1,14 +1,14 @@
 <script lang="ts">
-import FindingCard from '../parts/FindingCard.svelte';
-import ProblemActions from '../parts/ProblemActions.svelte';
-import Loaded from '../parts/Loaded.svelte';
-import PageHead from '../parts/PageHead.svelte';
-import ProblemStateWords from '../parts/ProblemState.svelte';
-import Rows from '../parts/Rows.svelte';
-import When from '../parts/When.svelte';
+import FindingCard from '../parts/finding/FindingCard.svelte';
+import ProblemActions from '../parts/finding/ProblemActions.svelte';
+import Loaded from '../parts/text/Loaded.svelte';
+import PageHead from '../parts/text/PageHead.svelte';
+import ProblemStateWords from '../parts/finding/ProblemState.svelte';
+import Rows from '../parts/list/Rows.svelte';
+import When from '../parts/text/When.svelte';
 import Plot from '../plots/Plot.svelte';
 import { api } from '../state/api.js';
-import { retryCostWords } from '../parts/retry-cost.js';
+import { retryCostWords } from '../parts/finding/retry-cost.js';
 import { plural } from '../state/format.js';
 import { Resource } from '../state/resource.svelte.js';
 

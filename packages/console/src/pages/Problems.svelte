@@ -1,12 +1,12 @@
 <script lang="ts">
 import type { ProblemState } from '@pindro/contract/light';
-import Empty from '../parts/Empty.svelte';
-import Loaded from '../parts/Loaded.svelte';
-import PageHead from '../parts/PageHead.svelte';
-import ProblemStateWords from '../parts/ProblemState.svelte';
-import Rows from '../parts/Rows.svelte';
-import { retryCostWords } from '../parts/retry-cost.js';
-import When from '../parts/When.svelte';
+import Empty from '../parts/list/Empty.svelte';
+import Loaded from '../parts/text/Loaded.svelte';
+import PageHead from '../parts/text/PageHead.svelte';
+import ProblemStateWords from '../parts/finding/ProblemState.svelte';
+import Rows from '../parts/list/Rows.svelte';
+import { retryCostWords } from '../parts/finding/retry-cost.js';
+import When from '../parts/text/When.svelte';
 import { api } from '../state/api.js';
 import { words } from '../state/format.js';
 import { Resource } from '../state/resource.svelte.js';

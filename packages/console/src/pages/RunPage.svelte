@@ -1,5 +1,5 @@
 <script lang="ts">
-import Loaded from '../parts/Loaded.svelte';
+import Loaded from '../parts/text/Loaded.svelte';
 import RunView from '../run/RunView.svelte';
 import { api } from '../state/api.js';
 import { Resource } from '../state/resource.svelte.js';

@@ -1,9 +1,9 @@
 <script lang="ts">
 import type { RunSummary } from '@pindro/contract/light';
-import Empty from '../parts/Empty.svelte';
-import Loaded from '../parts/Loaded.svelte';
-import PageHead from '../parts/PageHead.svelte';
-import RunRows from '../parts/RunRows.svelte';
+import Empty from '../parts/list/Empty.svelte';
+import Loaded from '../parts/text/Loaded.svelte';
+import PageHead from '../parts/text/PageHead.svelte';
+import RunRows from '../parts/list/RunRows.svelte';
 import SavedFilters from '../run/SavedFilters.svelte';
 import { api } from '../state/api.js';
 import { Resource } from '../state/resource.svelte.js';

@@ -1,14 +1,14 @@
 <script lang="ts">
 import AttachServer from '../attach/AttachServer.svelte';
-import Empty from '../parts/Empty.svelte';
-import ListHead from '../parts/ListHead.svelte';
-import Loaded from '../parts/Loaded.svelte';
-import NameCell from '../parts/NameCell.svelte';
-import Rows from '../parts/Rows.svelte';
-import State from '../parts/State.svelte';
-import ThingMenu from '../parts/ThingMenu.svelte';
-import When from '../parts/When.svelte';
-import Window from '../parts/Window.svelte';
+import Empty from '../parts/list/Empty.svelte';
+import ListHead from '../parts/list/ListHead.svelte';
+import Loaded from '../parts/text/Loaded.svelte';
+import NameCell from '../parts/list/NameCell.svelte';
+import Rows from '../parts/list/Rows.svelte';
+import State from '../parts/text/State.svelte';
+import ThingMenu from '../parts/resource/ThingMenu.svelte';
+import When from '../parts/text/When.svelte';
+import Window from '../parts/text/Window.svelte';
 import { api } from '../state/api.js';
 import { fits } from '../state/finding.js';
 import { removing } from '../state/removing.svelte.js';

@@ -2,10 +2,10 @@
 import Columns from '@lucide/svelte/icons/columns-3';
 import Plus from '@lucide/svelte/icons/plus';
 import { isObject, type JsonObject } from '@pindro/core/browser';
-import Empty from '../parts/Empty.svelte';
-import Loaded from '../parts/Loaded.svelte';
-import Problem from '../parts/Problem.svelte';
-import ThingHead from '../parts/ThingHead.svelte';
+import Empty from '../parts/list/Empty.svelte';
+import Loaded from '../parts/text/Loaded.svelte';
+import Problem from '../parts/text/Problem.svelte';
+import ThingHead from '../parts/resource/ThingHead.svelte';
 import { api } from '../state/api.js';
 import { Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';

@@ -1,13 +1,13 @@
 <script lang="ts">
 import { COLUMN_TYPES } from '../make/column-types.js';
 import MakeTable from '../make/MakeTable.svelte';
-import Empty from '../parts/Empty.svelte';
-import ListHead from '../parts/ListHead.svelte';
-import Loaded from '../parts/Loaded.svelte';
-import NameCell from '../parts/NameCell.svelte';
-import Rows from '../parts/Rows.svelte';
-import ThingMenu from '../parts/ThingMenu.svelte';
-import Window from '../parts/Window.svelte';
+import Empty from '../parts/list/Empty.svelte';
+import ListHead from '../parts/list/ListHead.svelte';
+import Loaded from '../parts/text/Loaded.svelte';
+import NameCell from '../parts/list/NameCell.svelte';
+import Rows from '../parts/list/Rows.svelte';
+import ThingMenu from '../parts/resource/ThingMenu.svelte';
+import Window from '../parts/text/Window.svelte';
 import { api } from '../state/api.js';
 import { fits } from '../state/finding.js';
 import { removing } from '../state/removing.svelte.js';

@@ -1,7 +1,7 @@
 <script lang="ts">
 import Download from '@lucide/svelte/icons/download';
-import PageHead from '../parts/PageHead.svelte';
-import Problem from '../parts/Problem.svelte';
+import PageHead from '../parts/text/PageHead.svelte';
+import Problem from '../parts/text/Problem.svelte';
 import { saveFile } from '../state/files.js';
 import { Action } from '../state/resource.svelte.js';
 import BundleView from '../workspace/BundleView.svelte';

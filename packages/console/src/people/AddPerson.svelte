@@ -1,6 +1,6 @@
 <script lang="ts">
 import { ROLE_WORDS, ROLES, type Role } from '@pindro/contract/light';
-import Problem from '../parts/Problem.svelte';
+import Problem from '../parts/text/Problem.svelte';
 import { api } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
 import { createSignInLink } from './links.svelte.js';

@@ -1,12 +1,12 @@
 <script lang="ts">
 import { type Person, ROLES, type Role } from '@pindro/contract/light';
 import type { JsonObject, JsonSchema } from '@pindro/core/browser';
-import Code from '../parts/Code.svelte';
-import EditWindow from '../parts/EditWindow.svelte';
-import NameCell from '../parts/NameCell.svelte';
-import Problem from '../parts/Problem.svelte';
-import Rows from '../parts/Rows.svelte';
-import When from '../parts/When.svelte';
+import Code from '../parts/text/Code.svelte';
+import EditWindow from '../parts/resource/EditWindow.svelte';
+import NameCell from '../parts/list/NameCell.svelte';
+import Problem from '../parts/text/Problem.svelte';
+import Rows from '../parts/list/Rows.svelte';
+import When from '../parts/text/When.svelte';
 import { api } from '../state/api.js';
 import { removing } from '../state/removing.svelte.js';
 import { Action } from '../state/resource.svelte.js';

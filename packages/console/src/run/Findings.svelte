@@ -1,7 +1,7 @@
 <script lang="ts">
 import type { RunDetail } from '@pindro/contract/light';
 import { plural } from '../state/format.js';
-import FindingCard from '../parts/FindingCard.svelte';
+import FindingCard from '../parts/finding/FindingCard.svelte';
 
 interface Props {
   findings: RunDetail['findings'];

@@ -1,11 +1,11 @@
 <script lang="ts">
 import type { RunDetail } from '@pindro/contract/light';
 import AsFlow from '../asked/CreateFlow.svelte';
-import DocsLink from '../parts/DocsLink.svelte';
-import State from '../parts/State.svelte';
-import When from '../parts/When.svelte';
+import DocsLink from '../parts/shell/DocsLink.svelte';
+import State from '../parts/text/State.svelte';
+import When from '../parts/text/When.svelte';
 import { took } from '../state/format.js';
-import Retry from './Retry.svelte';
+import Retry from './retry/Retry.svelte';
 
 /** Which run it is, how it ended, and what can be done with it. */
 let { run }: { run: RunDetail } = $props();

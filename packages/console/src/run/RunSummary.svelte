@@ -1,6 +1,6 @@
 <script lang="ts">
 import type { RunDetail } from '@pindro/contract/light';
-import Made from '../parts/Made.svelte';
+import Made from '../parts/resource/Made.svelte';
 import Value from '../values/Value.svelte';
 
 interface Props {

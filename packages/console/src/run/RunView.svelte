@@ -2,20 +2,20 @@
 import type { RunDetail } from '@pindro/contract/light';
 import { type Span as CoreSpan, type SpanStates, transcriptsOf } from '@pindro/core/browser';
 import FlowCanvas from '../canvas/FlowCanvas.svelte';
-import ReceiptCard from '../parts/ReceiptCard.svelte';
-import ViewTabs from '../parts/ViewTabs.svelte';
+import ReceiptCard from '../parts/finding/ReceiptCard.svelte';
+import ViewTabs from '../parts/list/ViewTabs.svelte';
 import { api } from '../state/api.js';
 import { plural } from '../state/format.js';
 import { router } from '../state/router.svelte.js';
 import Conversation from './Conversation.svelte';
-import EventLog from './EventLog.svelte';
+import EventLog from './trace/EventLog.svelte';
 import Findings from './Findings.svelte';
 import RunHead from './RunHead.svelte';
 import RunSummary from './RunSummary.svelte';
-import SpanDetail from './SpanDetail.svelte';
-import { statesOf } from './states-at.js';
-import Trace from './Trace.svelte';
-import { TraceView } from './trace-view.svelte.js';
+import SpanDetail from './trace/SpanDetail.svelte';
+import { statesOf } from './trace/states-at.js';
+import Trace from './trace/Trace.svelte';
+import { TraceView } from './trace/trace-view.svelte.js';
 
 /** A run on one screen: what was found, its conversation, trace or flow, and the selected span beside them. */
 let { run }: { run: RunDetail } = $props();

@@ -3,7 +3,7 @@ import type { ServerDetail } from '@pindro/contract/light';
 import type { JsonObject, JsonSchema } from '@pindro/core/browser';
 import Fields from '../forms/Fields.svelte';
 import { plainPlace } from '../forms/place.js';
-import Problem from '../parts/Problem.svelte';
+import Problem from '../parts/text/Problem.svelte';
 import { api } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
 

@@ -1,7 +1,7 @@
 <script lang="ts">
 import { commandLine, type ProgramValue } from '@pindro/contract/light';
-import Problem from '../parts/Problem.svelte';
-import Window from '../parts/Window.svelte';
+import Problem from '../parts/text/Problem.svelte';
+import Window from '../parts/text/Window.svelte';
 import { api } from '../state/api.js';
 import { Action, Resource } from '../state/resource.svelte.js';
 

@@ -1,10 +1,10 @@
 <script lang="ts">
 import ShieldAlert from '@lucide/svelte/icons/shield-alert';
 import type { ServerDetail } from '@pindro/contract/light';
-import Empty from '../parts/Empty.svelte';
-import Loaded from '../parts/Loaded.svelte';
-import Problem from '../parts/Problem.svelte';
-import When from '../parts/When.svelte';
+import Empty from '../parts/list/Empty.svelte';
+import Loaded from '../parts/text/Loaded.svelte';
+import Problem from '../parts/text/Problem.svelte';
+import When from '../parts/text/When.svelte';
 import { api } from '../state/api.js';
 import { Action, Resource } from '../state/resource.svelte.js';
 import Difference from './Difference.svelte';

@@ -1,7 +1,7 @@
 <script lang="ts">
 import { addStep, type FlowDocument, type JsonObject } from '@pindro/core/browser';
-import Problem from '../parts/Problem.svelte';
-import Window from '../parts/Window.svelte';
+import Problem from '../parts/text/Problem.svelte';
+import Window from '../parts/text/Window.svelte';
 import { api } from '../state/api.js';
 import { Action, Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';

@@ -1,6 +1,6 @@
 <script lang="ts">
 import type { ServerDetail } from '@pindro/contract/light';
-import When from '../parts/When.svelte';
+import When from '../parts/text/When.svelte';
 import { api } from '../state/api.js';
 import { plural } from '../state/format.js';
 import { Resource } from '../state/resource.svelte.js';

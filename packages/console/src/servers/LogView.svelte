@@ -1,6 +1,6 @@
 <script lang="ts">
 import type { ServerDetail, ServerLogLine } from '@pindro/contract/light';
-import Empty from '../parts/Empty.svelte';
+import Empty from '../parts/list/Empty.svelte';
 import { api } from '../state/api.js';
 import { Resource } from '../state/resource.svelte.js';
 

@@ -1,10 +1,10 @@
 <script lang="ts">
 import type { ServerDetail } from '@pindro/contract/light';
 import { humanDuration } from '@pindro/core/browser';
-import Empty from '../parts/Empty.svelte';
-import Loaded from '../parts/Loaded.svelte';
-import Rows from '../parts/Rows.svelte';
-import When from '../parts/When.svelte';
+import Empty from '../parts/list/Empty.svelte';
+import Loaded from '../parts/text/Loaded.svelte';
+import Rows from '../parts/list/Rows.svelte';
+import When from '../parts/text/When.svelte';
 import { api } from '../state/api.js';
 import { Resource } from '../state/resource.svelte.js';
 import CallPlots from '../plots/CallPlots.svelte';

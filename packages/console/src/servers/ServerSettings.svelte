@@ -1,7 +1,7 @@
 <script lang="ts">
 import type { ServerDetail } from '@pindro/contract/light';
 import type { JsonObject } from '@pindro/core/browser';
-import EditWindow from '../parts/EditWindow.svelte';
+import EditWindow from '../parts/resource/EditWindow.svelte';
 import { api } from '../state/api.js';
 import { changeOf, settingsOf, settingsSchema } from './settings-schema.js';
 

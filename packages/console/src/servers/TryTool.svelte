@@ -11,7 +11,7 @@ import {
 } from '@pindro/core/browser';
 import SchemaForm from '../forms/SchemaForm.svelte';
 import { sourceOfArgument } from '../forms/value-source.js';
-import Problem from '../parts/Problem.svelte';
+import Problem from '../parts/text/Problem.svelte';
 import { api } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
 import Value from '../values/Value.svelte';

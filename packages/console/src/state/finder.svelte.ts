@@ -1,6 +1,6 @@
 import Bolt from '@lucide/svelte/icons/zap';
 import type { Hit, ProblemDetails } from '@pindro/contract/light';
-import { type IconComponent, PLACES, placeOf } from '../parts/places.js';
+import { type IconComponent, PLACES, placeOf } from '../parts/shell/places.js';
 import { actions } from './actions.svelte.js';
 import { api, problemOf } from './api.js';
 import { words } from './format.js';

@@ -1,8 +1,8 @@
 <script lang="ts">
 import type { TableSummary } from '@pindro/contract/light';
 import { COLUMN_TYPES } from '../make/column-types.js';
-import Problem from '../parts/Problem.svelte';
-import Window from '../parts/Window.svelte';
+import Problem from '../parts/text/Problem.svelte';
+import Window from '../parts/text/Window.svelte';
 import { api } from '../state/api.js';
 import { notices } from '../state/notices.svelte.js';
 import { Action } from '../state/resource.svelte.js';

@@ -1,7 +1,7 @@
 <script lang="ts">
-import Loaded from '../parts/Loaded.svelte';
-import When from '../parts/When.svelte';
-import Window from '../parts/Window.svelte';
+import Loaded from '../parts/text/Loaded.svelte';
+import When from '../parts/text/When.svelte';
+import Window from '../parts/text/Window.svelte';
 import { api } from '../state/api.js';
 import { words } from '../state/format.js';
 import { Resource } from '../state/resource.svelte.js';

@@ -2,7 +2,7 @@
 import type { TableSummary } from '@pindro/contract/light';
 import type { JsonObject, JsonSchema } from '@pindro/core/browser';
 import { columnSchema } from '../forms/columns.js';
-import EditWindow from '../parts/EditWindow.svelte';
+import EditWindow from '../parts/resource/EditWindow.svelte';
 import { api } from '../state/api.js';
 
 interface Props {

@@ -5,8 +5,8 @@ import { isObject, type Json, type JsonObject, type JsonSchema, pointer } from '
 import { onMount } from 'svelte';
 import type { FieldPlace } from '../forms/place.js';
 import Suggestions from '../endpoint/Suggestions.svelte';
-import Problem from '../parts/Problem.svelte';
-import Window from '../parts/Window.svelte';
+import Problem from '../parts/text/Problem.svelte';
+import Window from '../parts/text/Window.svelte';
 import { api } from '../state/api.js';
 import { plural } from '../state/format.js';
 import { Action } from '../state/resource.svelte.js';

@@ -1,5 +1,5 @@
 <script lang="ts">
-import Code from '../parts/Code.svelte';
+import Code from '../parts/text/Code.svelte';
 
 /** The JSON of a value, written out only when somebody asks for it. */
 let { value, name }: { value: unknown; name: string } = $props();

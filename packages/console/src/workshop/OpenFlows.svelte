@@ -1,8 +1,8 @@
 <script lang="ts">
 import type { Workshop } from '@pindro/contract/light';
-import Empty from '../parts/Empty.svelte';
-import Problem from '../parts/Problem.svelte';
-import Rows from '../parts/Rows.svelte';
+import Empty from '../parts/list/Empty.svelte';
+import Problem from '../parts/text/Problem.svelte';
+import Rows from '../parts/list/Rows.svelte';
 import { api } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
 

@@ -1,7 +1,7 @@
 <script lang="ts">
-import Differences from '../editor/Differences.svelte';
-import Loaded from '../parts/Loaded.svelte';
-import Problem from '../parts/Problem.svelte';
+import Differences from '../editor/revisions/Differences.svelte';
+import Loaded from '../parts/text/Loaded.svelte';
+import Problem from '../parts/text/Problem.svelte';
 import { api } from '../state/api.js';
 import { Action, Resource } from '../state/resource.svelte.js';
 

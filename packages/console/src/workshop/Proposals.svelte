@@ -1,7 +1,7 @@
 <script lang="ts">
 import type { Workshop } from '@pindro/contract/light';
-import Empty from '../parts/Empty.svelte';
-import State from '../parts/State.svelte';
+import Empty from '../parts/list/Empty.svelte';
+import State from '../parts/text/State.svelte';
 import { moment } from '../state/format.js';
 import { router } from '../state/router.svelte.js';
 import Proposal from './Proposal.svelte';

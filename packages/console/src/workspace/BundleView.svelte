@@ -1,6 +1,6 @@
 <script lang="ts">
-import Problem from '../parts/Problem.svelte';
-import State from '../parts/State.svelte';
+import Problem from '../parts/text/Problem.svelte';
+import State from '../parts/text/State.svelte';
 import { api } from '../state/api.js';
 import { Action } from '../state/resource.svelte.js';
 import Gaps from './Gaps.svelte';

@@ -1,6 +1,6 @@
 <script lang="ts">
 import FolderInput from '@lucide/svelte/icons/folder-input';
-import Problem from '../parts/Problem.svelte';
+import Problem from '../parts/text/Problem.svelte';
 import type { ImportSelection } from './import-selection.svelte.js';
 
 /** Drop area for files. Nothing is imported before its changes are reviewed. */

@@ -1,7 +1,7 @@
 <script lang="ts">
-import Lines from '../parts/Lines.svelte';
-import Problem from '../parts/Problem.svelte';
-import State from '../parts/State.svelte';
+import Lines from '../parts/text/Lines.svelte';
+import Problem from '../parts/text/Problem.svelte';
+import State from '../parts/text/State.svelte';
 import { plural } from '../state/format.js';
 import type { ImportSelection } from './import-selection.svelte.js';
 import ImportResult from './ImportResult.svelte';

@@ -1,5 +1,5 @@
 <script lang="ts">
-import When from '../parts/When.svelte';
+import When from '../parts/text/When.svelte';
 import { api } from '../state/api.js';
 import { restoreRemoved } from '../state/removing.svelte.js';
 import { Resource } from '../state/resource.svelte.js';

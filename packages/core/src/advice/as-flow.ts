@@ -1,5 +1,5 @@
 import type { FlowDocument } from '../flow/document.js';
-import { isObject, type Json, type JsonObject, type JsonSchema, setOwn } from '../json.js';
+import { isObject, type Json, type JsonObject, type JsonSchema, setOwn } from '../json/json.js';
 
 /** One successful call, with facts about the tool. */
 export interface DoneCall {

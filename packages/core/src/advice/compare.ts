@@ -1,6 +1,6 @@
 import { diffLines } from 'diff';
 import type { FlowDocument } from '../flow/document.js';
-import { isObject, type Json, pointer } from '../json.js';
+import { isObject, type Json, pointer } from '../json/json.js';
 import type { StepDocument } from '../steps/document.js';
 
 export type ChangeKind = 'added' | 'removed' | 'changed';

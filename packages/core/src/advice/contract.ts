@@ -1,4 +1,4 @@
-import { isObject, type Json, type JsonObject, type JsonSchema } from '../json.js';
+import { isObject, type Json, type JsonObject, type JsonSchema } from '../json/json.js';
 import type { Effects } from '../steps/kind.js';
 
 /** What whoever calls a flow may count on. */

@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { DURATION } from '../duration.js';
-import { CREDENTIAL_OWNERS } from '../ports.js';
+import { CREDENTIAL_OWNERS } from '../ports/ports.js';
+import { DURATION } from '../text/duration.js';
 import { toolSettings } from '../tools/settings.js';
 
 /** What to do with a call whose arguments no user input explains. */

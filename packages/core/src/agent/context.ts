@@ -1,9 +1,9 @@
 import type { CallContext } from '../tools/source.js';
-import type { Caller } from '../trace/head.js';
-import type { Parked } from '../trace/journal.js';
-import type { Stage } from '../trace/states.js';
-import type { AgentReplay } from './agent-replay.js';
-import type { AgentEntry } from './conversation.js';
+import type { Caller } from '../trace/journal/head.js';
+import type { Parked } from '../trace/journal/journal.js';
+import type { Stage } from '../trace/spans/states.js';
+import type { AgentReplay } from './conversation/agent-replay.js';
+import type { AgentEntry } from './conversation/conversation.js';
 
 /** Context of an agent: that of its step, and a way to wait and resume. */
 export interface AgentContext extends CallContext {

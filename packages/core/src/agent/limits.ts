@@ -1,9 +1,9 @@
-import { milliseconds } from '../duration.js';
-import { PindroError } from '../errors.js';
+import { PindroError } from '../errors/errors.js';
 import { type ModelSettings, priceOf } from '../models/settings.js';
+import { milliseconds } from '../text/duration.js';
 import { Budget, type Spending } from '../tools/budget.js';
 import type { AgentConfig } from './config.js';
-import type { Conversation } from './conversation.js';
+import type { Conversation } from './conversation/conversation.js';
 
 /** Taken for the longest answer where nobody said how long one may be, in tokens. */
 const LONGEST = 4096;

@@ -1,10 +1,10 @@
-import { asPindroError, PindroError } from '../errors.js';
-import type { Json } from '../json.js';
-import { attribute } from '../trace/attributes.js';
-import { type AgentAnswer, AgentConversation, type AgentRun } from './agent-conversation.js';
+import { asPindroError, PindroError } from '../errors/errors.js';
+import type { Json } from '../json/json.js';
+import { attribute } from '../trace/spans/attributes.js';
 import type { AgentConfig } from './config.js';
+import { type AgentAnswer, AgentConversation, type AgentRun } from './conversation/agent-conversation.js';
+import { Patience } from './conversation/timeout.js';
 import { timeOf } from './limits.js';
-import { Patience } from './timeout.js';
 
 /**
  * Lets a model work with tools until it answers: sends requests, runs its calls in parallel, and returns their results

@@ -1,5 +1,5 @@
-import { nameFrom } from '../naming.js';
-import { withoutEnd } from '../text-ends.js';
+import { nameFrom } from '../text/naming.js';
+import { withoutEnd } from '../text/text-ends.js';
 import { unquoted } from './headers.js';
 import { type AddressConnection, type OutgoingValue, outgoingValue } from './recognized-server.js';
 import { isPlace, isSecretParameter, secretFormat } from './secrets.js';

@@ -1,6 +1,6 @@
-import { PindroError } from '../errors.js';
-import { isObject, type Json, type JsonObject } from '../json.js';
-import { nameFrom } from '../naming.js';
+import { PindroError } from '../errors/errors.js';
+import { isObject, type Json, type JsonObject } from '../json/json.js';
+import { nameFrom } from '../text/naming.js';
 import { repairAddress } from './address.js';
 import { ofProgram } from './command.js';
 import { repairHeader } from './headers.js';

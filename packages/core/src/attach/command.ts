@@ -1,5 +1,5 @@
 import { parseArgsStringToArgv as words } from 'string-argv';
-import { nameFrom } from '../naming.js';
+import { nameFrom } from '../text/naming.js';
 import { base64, repairAddress } from './address.js';
 import { repairHeader } from './headers.js';
 import {

@@ -1,5 +1,5 @@
 import JSON5 from 'json5';
-import { findUnsafe, isObject, type JsonObject } from '../json.js';
+import { findUnsafe, isObject, type JsonObject } from '../json/json.js';
 
 /** Parses an object from pasted JSON, or returns null. @param repair receives each correction */
 export function readLoosely(text: string, repair: (sentence: string) => void): JsonObject | null {

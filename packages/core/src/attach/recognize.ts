@@ -1,5 +1,5 @@
-import { PindroError } from '../errors.js';
-import { cutAt } from '../text-ends.js';
+import { PindroError } from '../errors/errors.js';
+import { cutAt } from '../text/text-ends.js';
 import { looksLikeAddress, repairAddress } from './address.js';
 import { entriesOf, serversOfEntry } from './catalogue.js';
 import { readCommand } from './command.js';

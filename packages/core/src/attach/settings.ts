@@ -1,6 +1,6 @@
-import { isObject, type Json, type JsonObject } from '../json.js';
-import { nameFrom } from '../naming.js';
-import { cutAt } from '../text-ends.js';
+import { isObject, type Json, type JsonObject } from '../json/json.js';
+import { nameFrom } from '../text/naming.js';
+import { cutAt } from '../text/text-ends.js';
 import { repairAddress } from './address.js';
 import { ofProgram, runsOthers } from './command.js';
 import { repairHeader } from './headers.js';

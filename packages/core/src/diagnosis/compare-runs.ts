@@ -1,6 +1,6 @@
-import { canonical, type Json } from '../json.js';
-import { attribute } from '../trace/attributes.js';
-import type { Span } from '../trace/span.js';
+import { canonical, type Json } from '../json/json.js';
+import { attribute } from '../trace/spans/attributes.js';
+import type { Span } from '../trace/spans/span.js';
 
 /** One unit of work of a run, to compare with that of another. */
 export interface Side {

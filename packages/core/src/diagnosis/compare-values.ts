@@ -1,4 +1,4 @@
-import { canonical, isObject, type Json } from '../json.js';
+import { canonical, isObject, type Json } from '../json/json.js';
 
 /** One field of two values beside each other. */
 export interface ComparedField {

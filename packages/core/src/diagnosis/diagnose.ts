@@ -1,5 +1,5 @@
-import { attribute } from '../trace/attributes.js';
-import type { Span } from '../trace/span.js';
+import { attribute } from '../trace/spans/attributes.js';
+import type { Span } from '../trace/spans/span.js';
 import { Facts, type Need, needKey } from './facts.js';
 import { type Finding, SEVERITIES } from './finding.js';
 import { IndexedTrace, type Trace } from './indexed.js';

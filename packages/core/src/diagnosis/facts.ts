@@ -1,4 +1,4 @@
-import type { Json, JsonObject, JsonSchema } from '../json.js';
+import type { Json, JsonObject, JsonSchema } from '../json/json.js';
 import type { CredentialForm } from './expected-credential-form.js';
 import type { SentHeader } from './sent-header.js';
 

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { anyJson } from '../any-json.js';
+import { anyJson } from '../json/any-json.js';
 
 /** Where something is changed: in a flow, by a JSON Pointer, or a thing by its name. */
 export const placeSchema = z.union([

@@ -1,9 +1,9 @@
-import type { ErrorCode, ErrorRecord } from '../errors.js';
-import { isObject, type Json, type JsonObject, pointer, pointerParts, valueAt } from '../json.js';
-import { attribute } from '../trace/attributes.js';
-import type { Receipt } from '../trace/receipt.js';
-import type { Span } from '../trace/span.js';
-import type { RunState } from '../trace/states.js';
+import type { ErrorCode, ErrorRecord } from '../errors/errors.js';
+import { isObject, type Json, type JsonObject, pointer, pointerParts, valueAt } from '../json/json.js';
+import type { Receipt } from '../trace/receipts/receipt.js';
+import { attribute } from '../trace/spans/attributes.js';
+import type { Span } from '../trace/spans/span.js';
+import type { RunState } from '../trace/spans/states.js';
 
 /** One run of a trace, as far as a diagnosis looks at it. */
 export interface DiagnosedRun {

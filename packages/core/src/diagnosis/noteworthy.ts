@@ -1,6 +1,6 @@
-import { isObject } from '../json.js';
-import { attribute } from '../trace/attributes.js';
-import type { Span } from '../trace/span.js';
+import { isObject } from '../json/json.js';
+import { attribute } from '../trace/spans/attributes.js';
+import type { Span } from '../trace/spans/span.js';
 
 const NOTED = [
   ...[attribute.unreachable, attribute.idlePatterns, attribute.heldTools, attribute.unfit],

@@ -1,7 +1,7 @@
-import type { ErrorCode } from '../errors.js';
-import { isObject, type Json, type JsonObject, pointer } from '../json.js';
-import { attribute } from '../trace/attributes.js';
-import type { Span } from '../trace/span.js';
+import type { ErrorCode } from '../errors/errors.js';
+import { isObject, type Json, type JsonObject, pointer } from '../json/json.js';
+import { attribute } from '../trace/spans/attributes.js';
+import type { Span } from '../trace/spans/span.js';
 import type { Facts, Need } from './facts.js';
 import type { Finding, Place, ProposedFix } from './finding.js';
 import { deepest, type Failure, type IndexedTrace, settingAt, stepPointer } from './indexed.js';

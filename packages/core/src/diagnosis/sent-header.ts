@@ -1,7 +1,7 @@
-import { isObject, type Json } from '../json.js';
-import { attribute } from '../trace/attributes.js';
-import { schemesOf } from '../trace/exchange.js';
-import type { Span } from '../trace/span.js';
+import { isObject, type Json } from '../json/json.js';
+import { schemesOf } from '../trace/exchanges/exchange.js';
+import { attribute } from '../trace/spans/attributes.js';
+import type { Span } from '../trace/spans/span.js';
 
 /** A header that carries a key, without the key. */
 export interface SentHeader {

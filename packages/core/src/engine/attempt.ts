@@ -1,11 +1,11 @@
-import { linkAbort, orAborted } from '../abort.js';
-import { milliseconds } from '../duration.js';
-import { asPindroError, type ErrorCode, PindroError, wasCutOff } from '../errors.js';
+import { linkAbort, orAborted } from '../async/abort.js';
+import { asPindroError, type ErrorCode, PindroError, wasCutOff } from '../errors/errors.js';
 import { type Missing, noValue, type Scope, seenBy, Template } from '../expression/template.js';
 import { mistakesOf } from '../flow/shape.js';
-import { isObject, type JsonObject, pointer, pointerParts } from '../json.js';
+import { isObject, type JsonObject, pointer, pointerParts } from '../json/json.js';
 import { inWords, type StepContext, type StepOutcome } from '../steps/kind.js';
-import { attribute } from '../trace/attributes.js';
+import { milliseconds } from '../text/duration.js';
+import { attribute } from '../trace/spans/attributes.js';
 import type { PreparedStep } from './prepared.js';
 
 /** Failures after which the work has certainly not happened. */

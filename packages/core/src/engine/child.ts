@@ -1,11 +1,11 @@
 import type { FlowDocument } from '../flow/document.js';
-import type { Json } from '../json.js';
-import type { Ports } from '../ports.js';
+import type { Json } from '../json/json.js';
+import type { Ports } from '../ports/ports.js';
 import type { StartFlow } from '../tools/start-flow.js';
-import type { RunHead } from '../trace/head.js';
-import { newRunId } from '../trace/ids.js';
-import type { JournalEntry } from '../trace/journal.js';
-import type { Recorder } from '../trace/recorder.js';
+import type { RunHead } from '../trace/journal/head.js';
+import { newRunId } from '../trace/journal/ids.js';
+import type { JournalEntry } from '../trace/journal/journal.js';
+import type { Recorder } from '../trace/journal/recorder.js';
 import type { Replay } from './replay.js';
 import type { RunRequest } from './request.js';
 

@@ -1,9 +1,9 @@
-import { PindroError } from '../errors.js';
+import { PindroError } from '../errors/errors.js';
 import { readsVariable } from '../expression/cut.js';
 import { Template } from '../expression/template.js';
 import { type FlowDocument, inputSchema } from '../flow/document.js';
 import { graphOf, type Link } from '../flow/graph.js';
-import { type Json, type JsonObject, type JsonSchema, pointer } from '../json.js';
+import { type Json, type JsonObject, type JsonSchema, pointer } from '../json/json.js';
 import type { StepDocument } from '../steps/document.js';
 import type { Body, StepKind } from '../steps/kind.js';
 import { stepKind } from '../steps/registry.js';

@@ -1,6 +1,6 @@
-import type { AgentEntry } from '../agent/conversation.js';
-import type { Json, JsonObject } from '../json.js';
-import type { JournalEntry, Parked } from '../trace/journal.js';
+import type { AgentEntry } from '../agent/conversation/conversation.js';
+import type { Json, JsonObject } from '../json/json.js';
+import type { JournalEntry, Parked } from '../trace/journal/journal.js';
 
 type Settled = Extract<JournalEntry, { type: 'step_settled' }>;
 type Begun = Extract<JournalEntry, { type: 'step_begun' }>;

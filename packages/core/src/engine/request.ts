@@ -1,14 +1,14 @@
-import type { AgentReplay } from '../agent/agent-replay.js';
-import { PindroError } from '../errors.js';
+import type { AgentReplay } from '../agent/conversation/agent-replay.js';
+import { PindroError } from '../errors/errors.js';
 import type { FlowDocument } from '../flow/document.js';
-import { findUnsafe, isObject, type Json, type JsonObject } from '../json.js';
+import { findUnsafe, isObject, type Json, type JsonObject } from '../json/json.js';
 import { unknownArguments } from '../tools/rules.js';
 import { sentence, validate } from '../tools/schema.js';
-import type { Caller, Entry, RunHead, Through, Trial } from '../trace/head.js';
-import { newRunId, newSpanId, newTraceId } from '../trace/ids.js';
-import type { JournalEntry } from '../trace/journal.js';
-import { SHORTEST_SECRET, sensitiveValues } from '../trace/masking.js';
-import type { Stage } from '../trace/states.js';
+import type { Caller, Entry, RunHead, Through, Trial } from '../trace/journal/head.js';
+import { newRunId, newSpanId, newTraceId } from '../trace/journal/ids.js';
+import type { JournalEntry } from '../trace/journal/journal.js';
+import { SHORTEST_SECRET, sensitiveValues } from '../trace/secrets/masking.js';
+import type { Stage } from '../trace/spans/states.js';
 import type { PreparedFlow } from './prepared.js';
 
 /** What a run is asked to do. */

@@ -1,4 +1,4 @@
-import { PindroError } from '../errors.js';
+import { PindroError } from '../errors/errors.js';
 
 /** What one run may begin in all, directly and through what it calls. */
 export const TREE_LIMITS = { deep: 10, runs: 1000, atOnce: 250 } as const;

@@ -1,4 +1,4 @@
-import type { Json } from '../json.js';
+import type { Json } from '../json/json.js';
 
 /** A text cut into literal pieces and expressions. Offsets count characters of the whole text. */
 export type Piece = { literal: string } | { expression: string; offset: number };

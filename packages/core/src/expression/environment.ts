@@ -1,6 +1,6 @@
 import { type ASTNode, Environment, Optional } from '@marcbachmann/cel-js';
-import { bytesToBase64, type Json, objectOf } from '../json.js';
-import { linearPattern } from '../pattern.js';
+import { bytesToBase64, type Json, objectOf } from '../json/json.js';
+import { linearPattern } from '../text/pattern.js';
 import { spend, withinBudget } from './budget.js';
 import { meter } from './meter.js';
 import { speaksOfNumbersAlone, withLooseNumbers } from './numbers.js';

@@ -1,6 +1,6 @@
 import { EvaluationError } from '@marcbachmann/cel-js';
-import { PindroError } from '../errors.js';
-import { isObject, type Json, type JsonObject, pointer, setOwn } from '../json.js';
+import { PindroError } from '../errors/errors.js';
+import { isObject, type Json, type JsonObject, pointer, setOwn } from '../json/json.js';
 import { bulk, OverBudget, spend, withinBudget } from './budget.js';
 import { cutTemplate } from './cut.js';
 import { baseEnvironment, type Expression, fromCel, MISSING, parseExpression, VARIABLES } from './environment.js';

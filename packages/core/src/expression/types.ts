@@ -1,5 +1,5 @@
 import type { Environment } from '@marcbachmann/cel-js';
-import { isObject, type JsonSchema } from '../json.js';
+import { isObject, type JsonSchema } from '../json/json.js';
 import { baseEnvironment } from './environment.js';
 
 /** A CEL type name such as `string` or `list<dyn>`, or the types of an object's properties. */

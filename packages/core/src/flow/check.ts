@@ -1,10 +1,10 @@
 import type { z } from 'zod';
-import { countMistakes, type Mistake, PindroError } from '../errors.js';
-import { findUnsafe, isObject, type Json, type JsonObject, ownOf, pointer, valueAt } from '../json.js';
+import { countMistakes, type Mistake, PindroError } from '../errors/errors.js';
+import { findUnsafe, isObject, type Json, type JsonObject, ownOf, pointer, valueAt } from '../json/json.js';
 import { RESERVED_NAMES, type StepDocument, stepSchema } from '../steps/document.js';
 import type { Surroundings } from '../steps/environment.js';
 import { KIND_NAMES, stepKind } from '../steps/registry.js';
-import { didYouMean } from '../suggest.js';
+import { didYouMean } from '../text/suggest.js';
 import { lookupSchema } from '../tools/lookup-schema.js';
 import { schemaFault } from '../tools/schema.js';
 import { type FlowDocument, flowSchema } from './document.js';

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import type { JsonSchema } from '../json.js';
+import type { JsonSchema } from '../json/json.js';
 import { json, STEP_NAME, STEP_NAME_RULE, stepSchema, stepsSchema } from '../steps/document.js';
 
 export const FLOW_FORMAT = 'pindro/flow@1';

@@ -1,5 +1,5 @@
-import type { Mistake } from '../errors.js';
-import type { Json, JsonObject } from '../json.js';
+import type { Mistake } from '../errors/errors.js';
+import type { Json, JsonObject } from '../json/json.js';
 import { checkFlow, readFlow, type Surroundings, shapeMistakes } from './check.js';
 import { draftSchema, type FlowDocument } from './document.js';
 import { rewriteText, writeText } from './rewrite.js';

@@ -1,7 +1,7 @@
 import { cutTemplate } from '../expression/cut.js';
-import { isObject, type Json, type JsonObject, type JsonSchema, valueAt } from '../json.js';
-import { nameFrom } from '../naming.js';
+import { isObject, type Json, type JsonObject, type JsonSchema, valueAt } from '../json/json.js';
 import type { StepDocument } from '../steps/document.js';
+import { nameFrom } from '../text/naming.js';
 import type { FlowDocument } from './document.js';
 import { type Link, readLink } from './graph.js';
 

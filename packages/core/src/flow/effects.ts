@@ -1,5 +1,5 @@
-import { isObject } from '../json.js';
-import type { ToolDescription } from '../ports.js';
+import { isObject } from '../json/json.js';
+import type { ToolDescription } from '../ports/ports.js';
 import { type Effects, NO_EFFECT, type Uses } from '../steps/kind.js';
 import { stepKind } from '../steps/registry.js';
 import { allSteps } from './all-steps.js';

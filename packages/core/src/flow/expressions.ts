@@ -1,16 +1,16 @@
 import type { ASTNode, Environment } from '@marcbachmann/cel-js';
-import type { Mistake } from '../errors.js';
+import type { Mistake } from '../errors/errors.js';
 import { OverBudget, withinBudget } from '../expression/budget.js';
 import { cutTemplate, readsVariable, templateTexts } from '../expression/cut.js';
 import { checkMixed } from '../expression/environment.js';
 import { summary } from '../expression/plain-words.js';
 import { type CelType, celTypeOf, typedEnvironment } from '../expression/types.js';
-import { isObject, type Json, type JsonObject, pointer } from '../json.js';
+import { isObject, type Json, type JsonObject, pointer } from '../json/json.js';
+import { A_TYPE } from '../json/type-names.js';
 import type { StepDocument } from '../steps/document.js';
 import type { StepKind } from '../steps/kind.js';
 import { stepKind } from '../steps/registry.js';
-import { didYouMean } from '../suggest.js';
-import { A_TYPE } from '../type-names.js';
+import { didYouMean } from '../text/suggest.js';
 import { type FlowDocument, inputSchema } from './document.js';
 import { comesAfter, type Graph, graphOf } from './graph.js';
 

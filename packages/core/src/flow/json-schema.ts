@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { isObject, type Json, type JsonObject, type JsonSchema } from '../json.js';
+import { isObject, type Json, type JsonObject, type JsonSchema } from '../json/json.js';
 import { stepKinds } from '../steps/registry.js';
 import { flowSchema } from './document.js';
 

@@ -1,5 +1,5 @@
-import type { Mistake } from '../errors.js';
-import { holdsMore, isObject, type Json } from '../json.js';
+import type { Mistake } from '../errors/errors.js';
+import { holdsMore, isObject, type Json } from '../json/json.js';
 
 /** More steps than this in one flow are refused: nobody reads them, and a flow can call another one. */
 const MAX_STEPS = 5000;

@@ -1,5 +1,5 @@
 import type { CelType } from '../expression/types.js';
-import { isObject, type Json, type JsonObject } from '../json.js';
+import { isObject, type Json, type JsonObject } from '../json/json.js';
 import type { StepDocument } from '../steps/document.js';
 import type { Sentence } from '../steps/kind.js';
 import { stepKind } from '../steps/registry.js';

@@ -1,9 +1,9 @@
-import type { Mistake } from '../errors.js';
-import { type Json, pointer } from '../json.js';
+import type { Mistake } from '../errors/errors.js';
+import { type Json, pointer } from '../json/json.js';
 import type { Surroundings } from '../steps/environment.js';
 import type { References } from '../steps/kind.js';
 import { stepKind } from '../steps/registry.js';
-import { didYouMean } from '../suggest.js';
+import { didYouMean } from '../text/suggest.js';
 import { allSteps } from './all-steps.js';
 import type { FlowDocument } from './document.js';
 import { lookupReferences } from './input-lookups.js';

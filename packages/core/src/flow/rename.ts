@@ -1,4 +1,4 @@
-import { isObject, type Json, type JsonObject, ownOf } from '../json.js';
+import { isObject, type Json, type JsonObject, ownOf } from '../json/json.js';
 import type { References } from '../steps/kind.js';
 import { stepKind } from '../steps/registry.js';
 import { allSteps } from './all-steps.js';

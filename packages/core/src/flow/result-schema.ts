@@ -1,7 +1,7 @@
 import { cutTemplate } from '../expression/cut.js';
 import { checkMixed } from '../expression/environment.js';
 import { typedEnvironment } from '../expression/types.js';
-import { isObject, type Json, type JsonObject, type JsonSchema } from '../json.js';
+import { isObject, type Json, type JsonObject, type JsonSchema } from '../json/json.js';
 import { allSteps } from './all-steps.js';
 import type { FlowDocument } from './document.js';
 import { scopeTypes } from './expressions.js';

@@ -11,7 +11,7 @@ import {
   type YAMLMap,
   type YAMLSeq,
 } from 'yaml';
-import { isObject, type Json, type JsonObject } from '../json.js';
+import { isObject, type Json, type JsonObject } from '../json/json.js';
 
 /**
  * Merges a changed document into its text: unchanged parts keep their wording, order, comments and style. A text that

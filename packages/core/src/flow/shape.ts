@@ -1,9 +1,9 @@
 import type { z } from 'zod';
-import type { Mistake } from '../errors.js';
+import type { Mistake } from '../errors/errors.js';
 import { holdsExpression } from '../expression/cut.js';
-import { pointer, preview, valueAt } from '../json.js';
-import { didYouMean } from '../suggest.js';
-import { A_TYPE } from '../type-names.js';
+import { pointer, preview, valueAt } from '../json/json.js';
+import { A_TYPE } from '../json/type-names.js';
+import { didYouMean } from '../text/suggest.js';
 
 type Issue = z.core.$ZodIssue;
 

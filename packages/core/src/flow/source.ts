@@ -1,7 +1,7 @@
 import { CORE_SCHEMA, load, YAMLException } from 'js-yaml';
 import { isCollection, isMap, isPair, isScalar, isSeq, LineCounter, type Node, parseDocument } from 'yaml';
-import type { Mistake } from '../errors.js';
-import { holdsMore, type Json, pointerParts } from '../json.js';
+import type { Mistake } from '../errors/errors.js';
+import { holdsMore, type Json, pointerParts } from '../json/json.js';
 import { firstMistakes } from './shape.js';
 
 /** A document as it was written, which knows where everything stands. */

@@ -1,5 +1,5 @@
-import type { Mistake } from '../errors.js';
-import { pointer } from '../json.js';
+import type { Mistake } from '../errors/errors.js';
+import { pointer } from '../json/json.js';
 import { allSteps, type PlacedStep } from './all-steps.js';
 import type { FlowDocument } from './document.js';
 

@@ -1,5 +1,5 @@
 import { parse, stringify } from 'yaml';
-import type { Json } from '../json.js';
+import type { Json } from '../json/json.js';
 
 /** A value as people write it. */
 export function showValue(value: Json | undefined): string {

@@ -1,5 +1,5 @@
-import type { Mistake } from '../errors.js';
-import { pointer } from '../json.js';
+import type { Mistake } from '../errors/errors.js';
+import { pointer } from '../json/json.js';
 import type { Surroundings } from '../steps/environment.js';
 import { stepKind } from '../steps/registry.js';
 import { allSteps } from './all-steps.js';

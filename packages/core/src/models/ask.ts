@@ -1,5 +1,5 @@
-import { PindroError } from '../errors.js';
-import type { ModelConnection } from '../ports.js';
+import { PindroError } from '../errors/errors.js';
+import type { ModelConnection } from '../ports/ports.js';
 import type { Ask, AskedAnswer, AskOptions } from './asking.js';
 import type { OfferedTool, Turn } from './dialect.js';
 import { dialectOf, refused, send, streamRefusal } from './send.js';

@@ -1,7 +1,7 @@
-import type { JsonSchema } from '../json.js';
-import type { FetchPort, ModelConnection, SecretPort } from '../ports.js';
-import type { TraceFields } from '../trace/context.js';
-import type { Masker } from '../trace/masking.js';
+import type { JsonSchema } from '../json/json.js';
+import type { FetchPort, ModelConnection, SecretPort } from '../ports/ports.js';
+import type { Masker } from '../trace/secrets/masking.js';
+import type { TraceFields } from '../trace/spans/context.js';
 import type { ModelAnswer, OfferedTool, ToolChoice, Turn } from './dialect.js';
 
 /** Told where a model is asked again, or another one instead. */

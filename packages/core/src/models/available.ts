@@ -1,7 +1,7 @@
-import { PindroError } from '../errors.js';
-import { isObject } from '../json.js';
-import { jsonMistake } from '../json-mistake.js';
-import type { ModelConnection } from '../ports.js';
+import { PindroError } from '../errors/errors.js';
+import { isObject } from '../json/json.js';
+import { jsonMistake } from '../json/json-mistake.js';
+import type { ModelConnection } from '../ports/ports.js';
 import type { AskOptions } from './asking.js';
 import { dialectOf, refused, send } from './send.js';
 import { keysOf } from './wrap/keys.js';

@@ -1,5 +1,5 @@
-import type { Json, JsonObject, JsonSchema } from '../json.js';
-import type { ModelConnection } from '../ports.js';
+import type { Json, JsonObject, JsonSchema } from '../json/json.js';
+import type { ModelConnection } from '../ports/ports.js';
 import type { ModelSettings } from './settings.js';
 
 export interface ToolCall {

@@ -1,4 +1,4 @@
-import { isObject, type Json, type JsonObject, type JsonSchema, setOwn } from '../json.js';
+import { isObject, type Json, type JsonObject, type JsonSchema, setOwn } from '../json/json.js';
 
 /** What a dialect does not take of JSON Schema. */
 export interface Refused {

@@ -1,6 +1,6 @@
-import { PindroError, systemCode } from '../errors.js';
-import { isObject, type JsonObject } from '../json.js';
-import { type FetchAnswer, type ModelConnection, withQuery } from '../ports.js';
+import { PindroError, systemCode } from '../errors/errors.js';
+import { isObject, type JsonObject } from '../json/json.js';
+import { type FetchAnswer, type ModelConnection, withQuery } from '../ports/ports.js';
 import type { AskOptions } from './asking.js';
 import type { Dialect, Refusal } from './dialect.js';
 import { DIALECT_NAMES, dialectNamed } from './registry.js';

@@ -1,7 +1,7 @@
 import { z } from 'zod';
-import { anyJson } from '../any-json.js';
-import { DURATION, milliseconds } from '../duration.js';
-import { isObject, type Json, type JsonObject } from '../json.js';
+import { anyJson } from '../json/any-json.js';
+import { isObject, type Json, type JsonObject } from '../json/json.js';
+import { DURATION, milliseconds } from '../text/duration.js';
 
 /** Whoever asks has gone by then, in milliseconds. */
 const MOST_PATIENCE = 10 * 60_000;

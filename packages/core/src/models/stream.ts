@@ -1,5 +1,5 @@
 import { createParser } from 'eventsource-parser';
-import { isObject, type JsonObject } from '../json.js';
+import { isObject, type JsonObject } from '../json/json.js';
 import type { AnswerReader, ModelAnswer, ToolCall } from './dialect.js';
 
 /** An error that a model sent in place of an event of its answer, in the form of the body of a refusal. */

@@ -1,6 +1,6 @@
 import { FLOW_FORMAT, type FlowDocument } from '../flow/document.js';
-import { isObject, type Json, type JsonObject, type JsonSchema } from '../json.js';
-import { nameFrom } from '../naming.js';
+import { isObject, type Json, type JsonObject, type JsonSchema } from '../json/json.js';
+import { nameFrom } from '../text/naming.js';
 import type { ApiBody, ApiOperation, ApiParameter } from './read.js';
 
 /** The name a flow made of an operation gets: `listStock` of "ridge" becomes `ridge-list-stock`. */

@@ -1,6 +1,6 @@
 import { compareFlows, type FlowChange } from '../advice/compare.js';
 import type { FlowDocument } from '../flow/document.js';
-import { isObject, type Json, type JsonObject, pointer } from '../json.js';
+import { isObject, type Json, type JsonObject, pointer } from '../json/json.js';
 
 /**
  * Brings what changed in the document an API is described by into a flow that was made from it, as far as the builder

@@ -1,4 +1,4 @@
-import { isObject, type Json, type JsonObject, type JsonSchema } from '../json.js';
+import { isObject, type Json, type JsonObject, type JsonSchema } from '../json/json.js';
 
 /** What holds schemas under names that the author chose, which are no keywords even where they look like one. */
 const NAMED = new Set(['properties', 'patternProperties', '$defs', 'definitions']);

@@ -1,7 +1,7 @@
-import { PindroError } from '../errors.js';
+import { PindroError } from '../errors/errors.js';
 import { readSource } from '../flow/source.js';
-import { findUnsafe, isObject, type Json, type JsonObject, type JsonSchema } from '../json.js';
-import { withoutEnd } from '../text-ends.js';
+import { findUnsafe, isObject, type Json, type JsonObject, type JsonSchema } from '../json/json.js';
+import { withoutEnd } from '../text/text-ends.js';
 import { modern } from './modern.js';
 import { References } from './references.js';
 

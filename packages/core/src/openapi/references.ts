@@ -1,5 +1,5 @@
-import { PindroError } from '../errors.js';
-import { isObject, type Json, type JsonObject, type JsonSchema, pointerParts, valueAt } from '../json.js';
+import { PindroError } from '../errors/errors.js';
+import { isObject, type Json, type JsonObject, type JsonSchema, pointerParts, valueAt } from '../json/json.js';
 
 /** Chains of references are followed so far. */
 const HOPS = 12;

@@ -7,10 +7,10 @@ import {
   type QuickJSWASMModule,
   Scope,
 } from 'quickjs-emscripten-core';
-import { PindroError } from '../errors.js';
-import type { Json } from '../json.js';
-import type { ScriptRequest } from '../ports.js';
-import { humanSize } from '../size.js';
+import { PindroError } from '../errors/errors.js';
+import type { Json } from '../json/json.js';
+import { humanSize } from '../json/size.js';
+import type { ScriptRequest } from '../ports/ports.js';
 
 /** Number and length of log lines. */
 const LOG_LINES = 200;

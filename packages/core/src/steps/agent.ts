@@ -1,9 +1,9 @@
 import { type AgentConfig, agentConfig } from '../agent/config.js';
 import { runAgent } from '../agent/loop.js';
-import { memoryKey } from '../agent/memory.js';
-import { fillInstructions, fillToolbox } from '../agent/stored-values.js';
-import { layOutToolbox } from '../agent/toolbox.js';
-import { isObject, type JsonObject } from '../json.js';
+import { memoryKey } from '../agent/memory/memory.js';
+import { fillInstructions, fillToolbox } from '../agent/toolbox/stored-values.js';
+import { layOutToolbox } from '../agent/toolbox/toolbox.js';
+import { isObject, type JsonObject } from '../json/json.js';
 import { defineKind, fixedName, type Uses } from './kind.js';
 import { keptNames, toolboxMistakes, toolboxWarnings } from './tool/names.js';
 

@@ -1,8 +1,8 @@
 import { z } from 'zod';
-import { orAborted } from '../abort.js';
-import { milliseconds } from '../duration.js';
-import { PindroError } from '../errors.js';
-import { deadlineNow } from '../ports.js';
+import { orAborted } from '../async/abort.js';
+import { PindroError } from '../errors/errors.js';
+import { deadlineNow } from '../ports/ports.js';
+import { milliseconds } from '../text/duration.js';
 import { duration, json } from './document.js';
 import { defineKind } from './kind.js';
 

@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { PindroError } from '../errors.js';
-import { isObject } from '../json.js';
+import { PindroError } from '../errors/errors.js';
+import { isObject } from '../json/json.js';
 import { defineKind } from './kind.js';
 
 const BRANCH = /^[a-z][a-z0-9_]*$/;

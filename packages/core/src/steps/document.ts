@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { anyJson } from '../any-json.js';
-import { DURATION } from '../duration.js';
+import { anyJson } from '../json/any-json.js';
+import { DURATION } from '../text/duration.js';
 
 export const STEP_NAME = /^[a-z][a-z0-9_]*$/;
 export const STEP_NAME_RULE = 'must be lower-case letters, digits and _, beginning with a letter';

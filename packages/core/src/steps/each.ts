@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { asPindroError, PindroError } from '../errors.js';
-import { isObject, type Json, type JsonObject } from '../json.js';
+import { asPindroError, PindroError } from '../errors/errors.js';
+import { isObject, type Json, type JsonObject } from '../json/json.js';
 import { json, named, type StepDocument, stepsSchema } from './document.js';
 import { defineKind } from './kind.js';
 

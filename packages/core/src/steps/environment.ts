@@ -1,4 +1,4 @@
-import type { ArgumentRules, ToolDescription } from '../ports.js';
+import type { ArgumentRules, ToolDescription } from '../ports/ports.js';
 
 export interface TableColumn {
   name: string;

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { PindroError } from '../errors.js';
+import { PindroError } from '../errors/errors.js';
 import { json, named } from './document.js';
 import { defineKind, fixedName } from './kind.js';
 

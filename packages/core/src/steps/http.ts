@@ -1,10 +1,10 @@
 import { z } from 'zod';
-import { capturing } from '../capture-fetch.js';
-import { type ErrorCode, PindroError, systemCode } from '../errors.js';
-import { type Json, valueAt } from '../json.js';
-import { jsonMistake } from '../json-mistake.js';
-import { withQuery } from '../ports.js';
-import { traceFields } from '../trace/context.js';
+import { type ErrorCode, PindroError, systemCode } from '../errors/errors.js';
+import { type Json, valueAt } from '../json/json.js';
+import { jsonMistake } from '../json/json-mistake.js';
+import { capturing } from '../ports/capture-fetch.js';
+import { withQuery } from '../ports/ports.js';
+import { traceFields } from '../trace/spans/context.js';
 import { named } from './document.js';
 import { bodyOf, encodedBody, readBody } from './http/body.js';
 import { type Page, pagesConfig, walkPages } from './http/pages.js';

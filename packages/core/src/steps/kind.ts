@@ -1,15 +1,15 @@
 import type { z } from 'zod';
-import type { AgentReplay } from '../agent/agent-replay.js';
-import type { AgentEntry } from '../agent/conversation.js';
-import type { Mistake } from '../errors.js';
+import type { AgentReplay } from '../agent/conversation/agent-replay.js';
+import type { AgentEntry } from '../agent/conversation/conversation.js';
+import type { Mistake } from '../errors/errors.js';
 import type { CelType } from '../expression/types.js';
-import type { Json, JsonObject } from '../json.js';
+import type { Json, JsonObject } from '../json/json.js';
 import type { CallContext } from '../tools/source.js';
 import type { StartFlow } from '../tools/start-flow.js';
-import type { OnExchange } from '../trace/exchange.js';
-import type { Caller } from '../trace/head.js';
-import type { Parked } from '../trace/journal.js';
-import type { Stage } from '../trace/states.js';
+import type { OnExchange } from '../trace/exchanges/exchange.js';
+import type { Caller } from '../trace/journal/head.js';
+import type { Parked } from '../trace/journal/journal.js';
+import type { Stage } from '../trace/spans/states.js';
 import type { StepDocument } from './document.js';
 import type { Surroundings } from './environment.js';
 

@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import type { Mistake } from '../errors.js';
-import { type Json, pointer } from '../json.js';
+import type { Mistake } from '../errors/errors.js';
+import { type Json, pointer } from '../json/json.js';
 import { defineKind } from './kind.js';
 
 const address = z.union([z.string().min(3), z.array(z.string().min(3)).min(1)]);

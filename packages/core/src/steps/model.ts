@@ -1,10 +1,10 @@
 import { z } from 'zod';
-import { askOnce } from '../agent/ask-model.js';
 import { toolboxEntry } from '../agent/config.js';
-import { layOutToolbox } from '../agent/toolbox.js';
-import { PindroError } from '../errors.js';
-import { isObject, type Json, type JsonSchema } from '../json.js';
-import { jsonMistake } from '../json-mistake.js';
+import { askOnce } from '../agent/conversation/ask-model.js';
+import { layOutToolbox } from '../agent/toolbox/toolbox.js';
+import { PindroError } from '../errors/errors.js';
+import { isObject, type Json, type JsonSchema } from '../json/json.js';
+import { jsonMistake } from '../json/json-mistake.js';
 import type { Turn } from '../models/dialect.js';
 import { sentence, validate } from '../tools/schema.js';
 import { json, named } from './document.js';

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { milliseconds } from '../duration.js';
+import { milliseconds } from '../text/duration.js';
 import { duration, json } from './document.js';
 import { defineKind } from './kind.js';
 

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { isObject, type Json } from '../json.js';
+import { isObject, type Json } from '../json/json.js';
 import { json } from './document.js';
 import { defineKind } from './kind.js';
 

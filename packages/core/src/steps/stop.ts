@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { anyJson } from '../any-json.js';
+import { anyJson } from '../json/any-json.js';
 import { defineKind } from './kind.js';
 
 const config = z.strictObject({

@@ -1,7 +1,7 @@
 import { z } from 'zod';
-import { PindroError } from '../errors.js';
-import { isObject, type JsonObject, ownOf } from '../json.js';
-import type { Filter, TableOperation, Where } from '../ports.js';
+import { PindroError } from '../errors/errors.js';
+import { isObject, type JsonObject, ownOf } from '../json/json.js';
+import type { Filter, TableOperation, Where } from '../ports/ports.js';
 import { named, json as value } from './document.js';
 import { defineKind, fixedName, type Sentence, type StepOutcome } from './kind.js';
 import { columnMistakes } from './table/columns.js';

@@ -1,8 +1,8 @@
 import { z } from 'zod';
-import { PindroError } from '../errors.js';
-import { type Json, ownOf } from '../json.js';
-import { type ArgumentRules, CREDENTIAL_OWNERS } from '../ports.js';
-import { didYouMean } from '../suggest.js';
+import { PindroError } from '../errors/errors.js';
+import { type Json, ownOf } from '../json/json.js';
+import { type ArgumentRules, CREDENTIAL_OWNERS } from '../ports/ports.js';
+import { didYouMean } from '../text/suggest.js';
 import { callServerTool } from '../tools/call.js';
 import { rulesFor } from '../tools/rules.js';
 import { json, named } from './document.js';

@@ -1,4 +1,4 @@
-import { type ErrorCode, PindroError } from '../errors.js';
+import { type ErrorCode, PindroError } from '../errors/errors.js';
 
 /** What can be spent: tokens read and written, money, calls of tools, and runs begun. */
 export const SPENT = ['tokens', 'money', 'calls', 'runs'] as const;

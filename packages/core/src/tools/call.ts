@@ -1,5 +1,5 @@
-import type { JsonObject } from '../json.js';
-import type { ArgumentRules, CredentialOwner, ToolDescription } from '../ports.js';
+import type { JsonObject } from '../json/json.js';
+import type { ArgumentRules, CredentialOwner, ToolDescription } from '../ports/ports.js';
 import type { ToolSettings } from './settings.js';
 import type { CallContext, ToolAnswer } from './source.js';
 import { serverTool } from './sources/server.js';

@@ -1,5 +1,5 @@
-import { base64ToBytes } from '../json.js';
-import { withoutEnd } from '../text-ends.js';
+import { base64ToBytes } from '../json/json.js';
+import { withoutEnd } from '../text/text-ends.js';
 
 /** Something in a text that a model reads and a person does not see, whatever language it is in. */
 export interface HiddenText {

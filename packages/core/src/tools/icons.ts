@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import type { JsonObject } from '../json.js';
+import type { JsonObject } from '../json/json.js';
 
 /** An icon goes out with every list of tools, so that it has to be small, in characters of its address. */
 const LONGEST = 32 * 1024;

@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { anyJson } from '../any-json.js';
-import type { Lookup } from '../ports.js';
+import { anyJson } from '../json/any-json.js';
+import type { Lookup } from '../ports/ports.js';
 
 /** Where the values of an argument or an input come from: a tool of a server, a flow, or a column of a table. */
 export const lookupSchema: z.ZodType<Lookup> = z.strictObject({

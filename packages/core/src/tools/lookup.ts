@@ -1,5 +1,5 @@
-import { isObject, type Json, type JsonObject, type JsonSchema, ownOf, valueAt } from '../json.js';
-import type { Lookup, ToolDescription } from '../ports.js';
+import { isObject, type Json, type JsonObject, type JsonSchema, ownOf, valueAt } from '../json/json.js';
+import type { Lookup, ToolDescription } from '../ports/ports.js';
 
 /** A value to choose, with what people read. */
 export interface LookedUp {

@@ -1,5 +1,5 @@
-import { isObject } from '../json.js';
-import type { ToolResult } from '../ports.js';
+import { isObject } from '../json/json.js';
+import type { ToolResult } from '../ports/ports.js';
 
 /** What a model reads of a tool result: its texts, or a word on what else it holds. */
 export function resultText(result: ToolResult): string {

@@ -1,9 +1,9 @@
 import { z } from 'zod';
-import { anyJson } from '../any-json.js';
-import { type Mistake, PindroError } from '../errors.js';
-import { type Json, type JsonObject, type JsonSchema, ownOf } from '../json.js';
-import type { ArgumentRule, ArgumentRules, ToolDescription } from '../ports.js';
-import { didYouMean } from '../suggest.js';
+import { type Mistake, PindroError } from '../errors/errors.js';
+import { anyJson } from '../json/any-json.js';
+import { type Json, type JsonObject, type JsonSchema, ownOf } from '../json/json.js';
+import type { ArgumentRule, ArgumentRules, ToolDescription } from '../ports/ports.js';
+import { didYouMean } from '../text/suggest.js';
 import { lookupSchema } from './lookup-schema.js';
 import { MOST_MISTAKES, sentence, validate, withDefaults } from './schema.js';
 import type { FillLate } from './source.js';

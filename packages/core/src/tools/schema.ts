@@ -3,7 +3,7 @@ import { Ajv2020 } from 'ajv/dist/2020.js';
 import formats from 'ajv-formats';
 import traverse from 'json-schema-traverse';
 import { LRUCache } from 'lru-cache';
-import type { Mistake } from '../errors.js';
+import type { Mistake } from '../errors/errors.js';
 import { OverBudget, spend, withinBudget } from '../expression/budget.js';
 import {
   isLong,
@@ -15,9 +15,9 @@ import {
   preview,
   setOwn,
   valueAt,
-} from '../json.js';
-import { linearPattern } from '../pattern.js';
-import { didYouMean } from '../suggest.js';
+} from '../json/json.js';
+import { linearPattern } from '../text/pattern.js';
+import { didYouMean } from '../text/suggest.js';
 
 /** A pattern in linear time: one built to be slow must not hold up everything else. */
 const linear = Object.assign(

@@ -1,4 +1,4 @@
-import { isObject, type Json, type JsonObject, type JsonSchema } from '../json.js';
+import { isObject, type Json, type JsonObject, type JsonSchema } from '../json/json.js';
 import { schemaFault } from './schema.js';
 
 /** The sendable part of a tool, and what was omitted. */

@@ -1,7 +1,7 @@
 import { z } from 'zod';
-import { DURATION } from '../duration.js';
-import { size } from '../size-schema.js';
-import { GRANT_WORDS, GRANTS } from '../trace/grants.js';
+import { size } from '../json/size-schema.js';
+import { DURATION } from '../text/duration.js';
+import { GRANT_WORDS, GRANTS } from '../trace/receipts/grants.js';
 import { argumentRules } from './rules.js';
 
 const duration = z.string().regex(DURATION, 'must be a duration such as 20s');

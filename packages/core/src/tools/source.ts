@@ -1,9 +1,9 @@
-import type { ErrorRecord } from '../errors.js';
-import type { Json, JsonObject, JsonSchema } from '../json.js';
-import type { Ports } from '../ports.js';
-import type { ApprovalNote, Receipt } from '../trace/receipt.js';
-import type { OpenSpan, Recorder } from '../trace/recorder.js';
-import type { Stage } from '../trace/states.js';
+import type { ErrorRecord } from '../errors/errors.js';
+import type { Json, JsonObject, JsonSchema } from '../json/json.js';
+import type { Ports } from '../ports/ports.js';
+import type { OpenSpan, Recorder } from '../trace/journal/recorder.js';
+import type { ApprovalNote, Receipt } from '../trace/receipts/receipt.js';
+import type { Stage } from '../trace/spans/states.js';
 import type { Budget } from './budget.js';
 import type { StartFlow } from './start-flow.js';
 

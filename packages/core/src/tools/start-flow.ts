@@ -1,7 +1,7 @@
-import type { ErrorRecord } from '../errors.js';
-import type { Json } from '../json.js';
-import type { Parked } from '../trace/journal.js';
-import type { Receipt } from '../trace/receipt.js';
+import type { ErrorRecord } from '../errors/errors.js';
+import type { Json } from '../json/json.js';
+import type { Parked } from '../trace/journal/journal.js';
+import type { Receipt } from '../trace/receipts/receipt.js';
 import type { Budget } from './budget.js';
 
 /** How work that is a flow of its own is begun; the engine hands it in. */

@@ -1,5 +1,5 @@
-import { isObject, type Json, ownOf } from '../json.js';
-import type { ArgumentRule, ArgumentRules } from '../ports.js';
+import { isObject, type Json, ownOf } from '../json/json.js';
+import type { ArgumentRule, ArgumentRules } from '../ports/ports.js';
 import { isGoverned, isSet } from './visible-schema.js';
 
 /* Free of schema libraries, so that the console can use it. */

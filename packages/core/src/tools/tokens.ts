@@ -1,5 +1,5 @@
 import { estimateTokenCount } from 'tokenx';
-import type { Json } from '../json.js';
+import type { Json } from '../json/json.js';
 
 /**
  * About how many tokens a model reads where it is given a value. Every model cuts text in its own way: it is an

@@ -1,5 +1,5 @@
-import { isObject, type Json, type JsonObject, type JsonSchema, ownOf, setOwn } from '../json.js';
-import type { ArgumentRule, ArgumentRules, ToolDescription } from '../ports.js';
+import { isObject, type Json, type JsonObject, type JsonSchema, ownOf, setOwn } from '../json/json.js';
+import type { ArgumentRule, ArgumentRules, ToolDescription } from '../ports/ports.js';
 
 /* What a model or client sees of a tool under rules. Free of schema libraries, so that the console can use it. */
 

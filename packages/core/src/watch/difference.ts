@@ -1,5 +1,5 @@
-import { isObject, type Json, type JsonObject, type JsonSchema } from '../json.js';
-import type { ToolDescription } from '../ports.js';
+import { isObject, type Json, type JsonObject, type JsonSchema } from '../json/json.js';
+import type { ToolDescription } from '../ports/ports.js';
 import { argumentsOf } from './flag.js';
 
 /** One thing about a tool that is another now. */

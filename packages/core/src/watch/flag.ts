@@ -1,5 +1,5 @@
-import { isObject, type JsonSchema } from '../json.js';
-import type { ToolDescription } from '../ports.js';
+import { isObject, type JsonSchema } from '../json/json.js';
+import type { ToolDescription } from '../ports/ports.js';
 
 /** Something about a tool of somebody else that whoever accepts it should know. */
 export interface Flag {

@@ -1,5 +1,5 @@
-import { setOwn } from '../json.js';
-import type { ToolDescription } from '../ports.js';
+import { setOwn } from '../json/json.js';
+import type { ToolDescription } from '../ports/ports.js';
 import { compareTools, same, type ToolChange } from './difference.js';
 import type { Flag, FlagFacts } from './flag.js';
 import { FLAG_RULES } from './flags/registry.js';

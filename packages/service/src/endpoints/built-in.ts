@@ -1,8 +1,8 @@
 import type { FlowOutcome, JsonObject, JsonSchema } from '@pindro/core';
 import { ANY_EFFECT, asSent, estimateTokens, NO_EFFECT } from '@pindro/core';
-import type { ToolCallRequest } from './call.js';
 import type { EndpointDocument } from './document.js';
 import type { ServedTool } from './served.js';
+import type { ToolCallRequest } from './tool-call-request.js';
 
 /** A built-in endpoint. Its texts are part of the product, an owner enables it, and toolboxes cannot use it. */
 export interface BuiltIn {

@@ -10,31 +10,13 @@ import {
   PindroError,
   type RunRequest,
   Template,
-  type TraceContext,
   today,
 } from '@pindro/core';
 import { LRUCache } from 'lru-cache';
 import type { FlowStore } from '../flows/store.js';
-import type { Access } from '../keys/store.js';
 import type { Runner } from '../runs/runner.js';
 import type { BuiltIn } from './built-in.js';
-import type { ServedTool } from './served.js';
-
-export interface ToolCallRequest {
-  tool: ServedTool;
-  given: JsonObject;
-  access: Pick<Access, 'id' | 'name' | 'caller' | 'stage'>;
-  session: string;
-  /** The id its run gets. */
-  run: string;
-  endpoint: string;
-  /** What the client calls itself. */
-  client: string;
-  /** The client's own trace, where it sent one (W3C trace context). */
-  trace: TraceContext | undefined;
-  /** Cancels the call, and with it the run as long as it has not been answered. */
-  stop: AbortController;
-}
+import type { ToolCallRequest } from './tool-call-request.js';
 
 interface Parts {
   flows: FlowStore;

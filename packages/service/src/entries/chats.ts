@@ -1,6 +1,6 @@
 import { type ApprovalRequest, type FlowDocument, type JsonObject, PindroError, receiptWords } from '@pindro/core';
 import express, { type Express, type Request, type RequestHandler, type Response } from 'express';
-import type { RunRecord } from '../runs/store.js';
+import type { RunRecord } from '../record/reading/run-store.js';
 import { fields } from './form-fields.js';
 import { type EntryOutcome, type EntryParts, perMinute } from './hooks.js';
 import { escapeHtml, htmlPage, paragraphs, publicPage } from './page.js';

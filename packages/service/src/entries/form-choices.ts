@@ -2,16 +2,8 @@ import { createHash } from 'node:crypto';
 import { type JsonObject, type JsonSchema, type LookedUp, type Lookup, lookupSchema, ownOf } from '@pindro/core';
 import { LRUCache } from 'lru-cache';
 import type { Values } from '../values/values.js';
-import { properties } from './form-fields.js';
+import { type Choice, type Choices, properties } from './form-fields.js';
 import type { EntryRecord } from './store.js';
-
-export interface Choice {
-  items: LookedUp[];
-  /** Whether the values depend on other inputs. */
-  depends: boolean;
-}
-/** The values that a form offers, by the names of its inputs. */
-export type Choices = ReadonlyMap<string, Choice>;
 
 /** Refresh interval of listed values in milliseconds: otherwise every view of a public page would call their source. */
 const KEPT = 60_000;

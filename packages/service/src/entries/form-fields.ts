@@ -7,8 +7,15 @@ import {
   ownOf,
   type PindroError,
 } from '@pindro/core';
-import type { Choice, Choices } from './form-choices.js';
 import { escapeHtml } from './page.js';
+
+export interface Choice {
+  items: LookedUp[];
+  /** Whether the values depend on other inputs. */
+  depends: boolean;
+}
+/** The values that a form offers, by the names of its inputs. */
+export type Choices = ReadonlyMap<string, Choice>;
 
 /** The query parameter with which a form is sent to load choices, not to run its flow. */
 export const LOAD_CHOICES = 'choices';

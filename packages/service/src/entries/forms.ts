@@ -10,7 +10,8 @@ import {
 } from '@pindro/core';
 import express, { type Express, type Request, type Response } from 'express';
 import type { Values } from '../values/values.js';
-import { type Choices, FormChoices } from './form-choices.js';
+import { FormChoices } from './form-choices.js';
+import type { Choices } from './form-fields.js';
 import { fields, LOAD_CHOICES, properties } from './form-fields.js';
 import { bounded, type EntryParts, perMinute } from './hooks.js';
 import { escapeHtml, htmlPage, paragraphs, publicPage } from './page.js';

@@ -5,8 +5,8 @@ import { bestEffort } from '../platform/database/best-effort.js';
 import type { Database } from '../platform/database/open.js';
 import { withoutVisitor } from '../platform/visitor-name.js';
 import type { RunSums } from '../record/run-sums.js';
-import { metrics } from '../record/tables.js';
 import { addTo, emptyHistogram, quantile } from './histogram.js';
+import { metrics } from './tables.js';
 import { readUse, type Use, type UseOf, useNames } from './use.js';
 
 const HOUR = 3_600_000;

@@ -1,5 +1,5 @@
 import { diagnose, type Finding, needsOf, type Span } from '@pindro/core';
-import type { RunRecord, RunStore } from '../runs/store.js';
+import type { RunRecord, RunStore } from '../record/reading/run-store.js';
 import type { FactGatherer } from './facts.js';
 import type { ProblemStore } from './store.js';
 

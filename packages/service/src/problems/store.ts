@@ -1,10 +1,11 @@
 import type { ProblemDetail, ProblemState, ProblemSummary } from '@pindro/contract';
 import { attribute, type Finding, PindroError, type Span } from '@pindro/core';
-import { and, desc, eq, gte, inArray, ne, type SQL, sql } from 'drizzle-orm';
+import { and, desc, eq, inArray, ne, type SQL, sql } from 'drizzle-orm';
 import type { Database } from '../platform/database/open.js';
-import { problems, sightings } from '../record/tables.js';
-import type { RunRecord } from '../runs/store.js';
+import type { RunRecord } from '../record/reading/run-store.js';
+import { Sightings } from '../record/sightings.js';
 import { type RetryCost, retryCostOf } from './retry-cost.js';
+import { problems } from './tables.js';
 
 const HOUR = 3_600_000;
 const DAY = 24 * HOUR;
@@ -22,13 +23,17 @@ export interface Verdict {
 
 /** Findings across runs: the most frequent, their first occurrence, and recurring ones. */
 export class ProblemStore {
+  readonly #sightings: Sightings;
+
   constructor(
     private readonly database: Database,
     /** Receives new and recurring problems. */
     private readonly appeared: (problem: ProblemSummary) => void = () => {},
     /** How the tools of a server changed about the time when a trouble was first seen. */
     private readonly changedTools: (server: string, at: number) => ProblemDetail['toolsChanged'] = () => null,
-  ) {}
+  ) {
+    this.#sightings = new Sightings(database);
+  }
 
   /** Counts the findings of a root run. Handled ones count as cost. */
   seen({ head }: RunRecord, found: readonly Finding[], spans: readonly Span[]): void {
@@ -40,21 +45,12 @@ export class ProblemStore {
           const { fingerprint, code, severity } = finding;
           const at = spans.find(({ spanId }) => spanId === finding.span)?.attributes ?? {};
           const waste = retryCostOf(finding, spans);
-          const added = this.database
-            .insert(sightings)
-            .values({
-              ...{ fingerprint, code, severity, run: head.id, flow: head.flow, caller: head.caller.id },
-              ...{
-                tool: textOf(at[attribute.tool]),
-                revision: head.revision,
-                at: head.startedAt,
-                tokens: waste.tokens,
-              },
-            })
-            .onConflictDoNothing()
-            .run();
+          const isNew = this.#sightings.add({
+            ...{ fingerprint, code, severity, run: head.id, flow: head.flow, caller: head.caller.id },
+            ...{ tool: textOf(at[attribute.tool]), revision: head.revision, at: head.startedAt, tokens: waste.tokens },
+          });
           const server = textOf(at[attribute.server]);
-          if (added.changes > 0 && this.#count(head, finding, server, waste)) fresh.push(fingerprint);
+          if (isNew && this.#count(head, finding, server, waste)) fresh.push(fingerprint);
         }
       })
       .immediate();
@@ -122,45 +118,20 @@ export class ProblemStore {
   /** @throws not_found */
   show(fingerprint: string, days = 14): ProblemDetail {
     const row = this.#row(fingerprint);
-    const where = eq(sightings.fingerprint, fingerprint);
     const from = Math.floor(Date.now() / DAY) * DAY - (days - 1) * DAY;
-    const by = (column: typeof sightings.flow | typeof sightings.caller | typeof sightings.tool) =>
-      this.database
-        .select({ name: column, times: sql<number>`count(*)` })
-        .from(sightings)
-        .where(where)
-        .groupBy(column)
-        .orderBy(desc(sql`count(*)`))
-        .limit(10)
-        .all()
-        .flatMap(({ name, times }) => (name === null ? [] : [{ name, times: Number(times) }]));
-    const perDay = new Map(
-      this.database
-        .select({ day: sql<number>`CAST(${sightings.at} / ${DAY} AS INTEGER)`, times: sql<number>`count(*)` })
-        .from(sightings)
-        .where(and(where, gte(sightings.at, from)))
-        .groupBy(sql`1`)
-        .all()
-        .map(({ day, times }) => [Number(day), Number(times)] as const),
-    );
-    const runs = this.database
-      .select({ run: sightings.run, at: sightings.at, caller: sightings.caller, revision: sightings.revision })
-      .from(sightings)
-      .where(where)
-      .orderBy(desc(sightings.at))
-      .limit(20)
-      .all();
+    const perDay = this.#sightings.countByDay(fingerprint, from);
+    const by = (what: 'flow' | 'tool' | 'caller') => this.#sightings.countBy(fingerprint, what);
     return {
       ...this.#summary(row),
       finding: JSON.parse(row.finding) as ProblemDetail['finding'],
-      flows: by(sightings.flow),
-      tools: by(sightings.tool),
-      callers: by(sightings.caller),
+      flows: by('flow'),
+      tools: by('tool'),
+      callers: by('caller'),
       days: Array.from({ length: days }, (_, index) => ({
         from: iso(from + index * DAY),
         times: perDay.get(from / DAY + index) ?? 0,
       })),
-      runs: runs.map(({ at, ...run }) => ({ ...run, at: iso(at) })),
+      runs: this.#sightings.newest(fingerprint, 20).map(({ at, ...run }) => ({ ...run, at: iso(at) })),
       toolsChanged: row.server === null ? null : this.changedTools(row.server, row.firstAt),
     };
   }
@@ -178,14 +149,7 @@ export class ProblemStore {
 
   /** Runs in which it was seen, the newest first. */
   runsOf(fingerprint: string, most: number): string[] {
-    return this.database
-      .select({ run: sightings.run })
-      .from(sightings)
-      .where(eq(sightings.fingerprint, fingerprint))
-      .orderBy(desc(sightings.at))
-      .limit(most)
-      .all()
-      .map(({ run }) => run);
+    return this.#sightings.newest(fingerprint, most).map(({ run }) => run);
   }
 
   count(): number {

@@ -70,22 +70,6 @@ export const textRows = sqliteTable('text_rows', {
   row: integer('row').notNull(),
 });
 
-/** Sums of the runs that ended, by the hour in which they began and by what took part (`flow:…`, `tool:…`). */
-export const metrics = sqliteTable(
-  'figures',
-  {
-    hour: integer('hour').notNull(),
-    what: text('what').notNull(),
-    runs: integer('runs').notNull(),
-    failed: integer('failed').notNull(),
-    tokens: integer('tokens').notNull(),
-    cost: real('cost').notNull(),
-    /** How many took how long, as counts by bound (`metrics/histogram.ts`). */
-    histogram: text('histogram').notNull(),
-  },
-  (table) => [primaryKey({ columns: [table.hour, table.what] })],
-);
-
 /** Documents that ran, each once, by the SHA-256 of their JSON. */
 export const documents = sqliteTable('documents', {
   hash: text('hash').primaryKey(),
@@ -131,39 +115,6 @@ export const sightings = sqliteTable(
     index('sightings_by_run').on(table.run),
     index('sightings_by_code').on(table.code, table.run),
   ],
-);
-
-/** The same trouble across runs. */
-export const problems = sqliteTable(
-  'problems',
-  {
-    fingerprint: text('fingerprint').primaryKey(),
-    code: text('code').notNull(),
-    severity: text('severity').notNull(),
-    flow: text('flow').notNull(),
-    /** As it was seen last (a finding). */
-    finding: text('finding').notNull(),
-    times: integer('times').notNull(),
-    firstRun: text('first_run').notNull(),
-    firstAt: integer('first_at').notNull(),
-    lastRun: text('last_run').notNull(),
-    lastAt: integer('last_at').notNull(),
-    /** The revision of the flow with which it was first seen; null for a draft. */
-    sinceRevision: integer('since_revision'),
-    state: text('state').notNull().default('open'),
-    /** Until when it is expected, in milliseconds since the epoch. */
-    until: integer('until'),
-    note: text('note').notNull().default(''),
-    by: text('by'),
-    changedAt: integer('changed_at'),
-    /** The tool server it was met at, where there is one. */
-    server: text('server'),
-    /** What was spent in vain for it: rounds of models, their tokens, and money in the price's currency. */
-    rounds: integer('rounds').notNull().default(0),
-    tokens: integer('tokens').notNull().default(0),
-    money: real('money').notNull().default(0),
-  },
-  (table) => [index('problems_by_last').on(table.lastAt)],
 );
 
 /** What went into and came out of steps, where it is long: each value once, by the SHA-256 of its JSON. */

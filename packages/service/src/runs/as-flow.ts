@@ -11,7 +11,7 @@ import {
   PindroError,
   type Span,
 } from '@pindro/core';
-import type { RunRecord, RunStore } from './store.js';
+import type { RunRecord, RunStore } from '../record/reading/run-store.js';
 
 /**
  * A flow that does without a model what the agent of a run did.

@@ -1,12 +1,12 @@
 import { isGoverned, type Ports, type RunState } from '@pindro/core';
 import { MailSender } from '../mail/sender.js';
 import type { Capability, Parts } from '../platform/capability.js';
+import { RunStore, summarise } from '../record/reading/run-store.js';
+import { RunTexts } from '../record/reading/run-texts.js';
 import type { RunEnd } from '../record/running.js';
 import { recoverRuns } from './recover.js';
 import { runRoutes } from './routes.js';
 import { Runner } from './runner.js';
-import { RunStore, summarise } from './store.js';
-import { RunTexts } from './texts.js';
 
 declare module '../platform/capability.js' {
   interface Parts {

@@ -1,5 +1,5 @@
 import { isObject } from '@pindro/core';
-import type { RunRecord } from './store.js';
+import type { RunRecord } from '../record/reading/run-store.js';
 
 export interface Conversation {
   session: string;

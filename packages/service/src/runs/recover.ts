@@ -8,9 +8,9 @@ import {
   stepKind,
 } from '@pindro/core';
 import type { FlowStore } from '../flows/store.js';
+import type { RunRecord, RunStore } from '../record/reading/run-store.js';
 import type { SqliteJournal } from '../record/sqlite-journal.js';
 import type { Runner } from './runner.js';
-import type { RunRecord, RunStore } from './store.js';
 
 interface Parts {
   runs: RunStore;

@@ -20,13 +20,13 @@ import { cardsOf } from '../flows/cards.js';
 import type { FlowStore } from '../flows/store.js';
 import type { FormerNames } from '../objects/former-names.js';
 import type { Api } from '../platform/api.js';
+import { type RunRecord, type RunStore, summarise } from '../record/reading/run-store.js';
+import type { RunTexts } from '../record/reading/run-texts.js';
 import { flowOf } from './as-flow.js';
 import { differently } from './changed-document.js';
 import { conversationsIn } from './conversations.js';
 import { fromRecord } from './retry.js';
 import type { Runner } from './runner.js';
-import { type RunRecord, type RunStore, summarise } from './store.js';
-import type { RunTexts } from './texts.js';
 import { unmask } from './unmask.js';
 
 type Again = Pick<RunRequest, 'document' | 'revision' | 'stage'>;

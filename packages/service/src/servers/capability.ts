@@ -1,9 +1,9 @@
 import type { Capability } from '../platform/capability.js';
-import { serverChatRoute } from './chat.js';
-import { ModelReview } from './model-review.js';
+import { serverChatRoute } from './calling/chat.js';
+import { PastedReader } from './connection/reader.js';
 import { endLeftOver } from './programs/left-over.js';
-import { PastedReader } from './reader.js';
-import { toolReviewRoutes } from './review-routes.js';
+import { ModelReview } from './review/model-review.js';
+import { toolReviewRoutes } from './review/review-routes.js';
 import { serverRoutes } from './routes.js';
 import { ServerStore } from './store.js';
 

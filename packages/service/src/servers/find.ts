@@ -1,6 +1,6 @@
 import { ADDRESS_SPEAKS, type Speaks } from '@pindro/contract';
 import { isObject, PindroError, type ToolDescription } from '@pindro/core';
-import { CONNECT_LIMIT, ServerConnection } from './connection.js';
+import { CONNECT_LIMIT, ServerConnection } from './connection/connection.js';
 
 type Way = Omit<ConstructorParameters<typeof ServerConnection>[0], 'speaks' | 'onLost' | 'onToolsChanged'>;
 

@@ -15,10 +15,10 @@ import type { Api, Who } from '../platform/api.js';
 import { presentable } from '../platform/problems.js';
 import { fits } from '../platform/search.js';
 import type { ProgramPolicy, Runnable } from '../policy/programs.js';
-import { PartByPart } from './attach-stages.js';
-import { searchCatalogue } from './catalogue.js';
-import type { PastedReader } from './reader.js';
-import { attachingOf, inFolder, presentRecognized } from './recognized.js';
+import { PartByPart } from './attach/attach-stages.js';
+import { searchCatalogue } from './attach/catalogue.js';
+import { attachingOf, inFolder, presentRecognized } from './attach/recognized.js';
+import type { PastedReader } from './connection/reader.js';
 import type { ServerStore } from './store.js';
 import { usedTools } from './used.js';
 

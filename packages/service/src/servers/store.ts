@@ -26,14 +26,22 @@ import { requireAddress } from '../platform/names.js';
 import { reasonOf } from '../platform/reason.js';
 import { type Authority, NOBODY } from '../policy/authority.js';
 import type { ProgramApproval } from '../policy/programs.js';
-import type { PartByPart } from './attach-stages.js';
-import { CallableServers } from './calling.js';
-import { type ChangedRow, changedRow, isElsewhere } from './changed-row.js';
-import type { Revealed } from './connection.js';
+import type { PartByPart } from './attach/attach-stages.js';
+import { type ChangedRow, changedRow, isElsewhere } from './attach/changed-row.js';
+import { CallableServers } from './calling/calling.js';
+import { readRules, requireFit, requireNetwork, type ServerChange } from './calling/rules.js';
+import {
+  type Carried,
+  keepCarried,
+  namesFor,
+  placeOf,
+  requireCarried,
+  revealCarried,
+  revealKept,
+} from './calling/secrets.js';
+import type { Revealed } from './connection/connection.js';
 import { askServer, type Said } from './find.js';
 import { credentialsOf, type ServerRow } from './rows.js';
-import { readRules, requireFit, requireNetwork, type ServerChange } from './rules.js';
-import { type Carried, keepCarried, namesFor, placeOf, requireCarried, revealCarried, revealKept } from './secrets.js';
 import { servers } from './tables.js';
 
 /** Progress of attaching a server. */

@@ -13,8 +13,8 @@ import {
 import type { FlowStore } from '../flows/store.js';
 import type { Objects } from '../objects/objects.js';
 import type { Api, ApiCall } from '../platform/api.js';
+import type { RunStore } from '../record/reading/run-store.js';
 import type { Runner } from '../runs/runner.js';
-import type { RunStore } from '../runs/store.js';
 import { unmask } from '../runs/unmask.js';
 import { previewOf } from './preview.js';
 import type { Stepper } from './stepper.js';

@@ -1,5 +1,5 @@
 import type { Finding, Span } from '@pindro/core';
-import type { RunRecord, RunStore } from '../runs/store.js';
+import type { RunRecord, RunStore } from '../record/reading/run-store.js';
 
 /** What an assistant may see of a run: its tree, without flows that are not open. */
 export interface SeenRun {

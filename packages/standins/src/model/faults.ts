@@ -1,16 +1,5 @@
 import type { Thought } from './think.js';
-import type { Refused } from './wires/wire.js';
-
-/** What is said, as a wire format writes it. */
-export interface Said {
-  text: string;
-  calls: { name: string; arguments: Record<string, unknown>; written: string; isReadable: boolean }[];
-  end: 'answer' | 'calls' | 'length' | 'refusal' | 'paused';
-  /** What it thought before. */
-  thought: string;
-  /** Whether the answer breaks off before its end. */
-  cut: boolean;
-}
+import type { Refused, Said } from './wires/wire.js';
 
 /** Faults of the model, by the name after the dash: `house-busy`. */
 export interface Fault {

@@ -1,7 +1,7 @@
+import type { Shown } from '../state.js';
 import { AGENTS } from './agents.js';
 import type { Broken, Ground } from './broken.js';
 import { WAYS_IN } from './entry-points.js';
-import type { Shown } from './machine.js';
 import { SERVERS, trustThem } from './servers.js';
 import { STEPS } from './steps.js';
 

@@ -3,13 +3,9 @@ import { createInterface } from 'node:readline';
 import { fileURLToPath } from 'node:url';
 import { type Client, createClient } from '@pindro/contract';
 import type { StandIns } from '../standins.js';
+import type { Shown } from '../state.js';
 import { agent, saveFlow } from './broken.js';
 
-export interface Shown {
-  code: string;
-  about: string;
-  run: string;
-}
 const MAIN = fileURLToPath(new URL('../../main.js', import.meta.url));
 const SNOW = 'snowfall';
 const FULL = 'full-table';

@@ -1,4 +1,4 @@
-import type { JsonObject } from '../../json.js';
+import type { JsonObject } from '../../json/json.js';
 import type { ReviewedTool } from './suggestion.js';
 
 /** The part of a tool that a model reads. */

@@ -1,4 +1,4 @@
-import type { JsonObject, JsonSchema } from '../../json.js';
+import type { JsonObject, JsonSchema } from '../../json/json.js';
 
 /** A tool as a model reads it, with what is known of its effects. */
 export interface ReviewedTool {

@@ -1,6 +1,6 @@
 import type { ToolboxEntry } from '../../agent/config.js';
-import type { ToolboxTool } from '../../agent/extract-toolbox.js';
-import { isObject, type JsonObject } from '../../json.js';
+import type { ToolboxTool } from '../../agent/toolbox/extract-toolbox.js';
+import { isObject, type JsonObject } from '../../json/json.js';
 import type { Fix } from './suggestion.js';
 
 /**

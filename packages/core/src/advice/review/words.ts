@@ -1,4 +1,4 @@
-import { isObject, type JsonSchema } from '../../json.js';
+import { isObject, type JsonSchema } from '../../json/json.js';
 
 export const READS = new Set('get list find search show read look lookup check count fetch view query'.split(' '));
 export const WRITES = new Set(

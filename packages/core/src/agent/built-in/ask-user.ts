@@ -1,6 +1,6 @@
-import { PindroError } from '../../errors.js';
-import { isObject, type JsonObject, type JsonSchema } from '../../json.js';
-import { askForm } from '../require-approval.js';
+import { PindroError } from '../../errors/errors.js';
+import { isObject, type JsonObject, type JsonSchema } from '../../json/json.js';
+import { askForm } from '../calls/require-approval.js';
 import { type BuiltIn, gives } from './built-in.js';
 
 const TYPES = ['text', 'number', 'date', 'yes_or_no', 'choice'];

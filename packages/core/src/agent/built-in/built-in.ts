@@ -1,8 +1,8 @@
-import type { JsonObject, JsonSchema } from '../../json.js';
+import type { JsonObject, JsonSchema } from '../../json/json.js';
 import type { ToolAnswer } from '../../tools/source.js';
-import type { OnExchange } from '../../trace/exchange.js';
+import type { OnExchange } from '../../trace/exchanges/exchange.js';
+import type { Asking } from '../calls/asking.js';
 import type { AgentContext } from '../context.js';
-import type { Asking } from '../require-approval.js';
 
 /** A tool that every agent can have without anything being attached. A file each, and a line in the registry. */
 export interface BuiltIn {

@@ -1,4 +1,4 @@
-import { asPindroError, PindroError } from '../../errors.js';
+import { asPindroError, PindroError } from '../../errors/errors.js';
 import { Template } from '../../expression/template.js';
 import { type BuiltIn, gives } from './built-in.js';
 

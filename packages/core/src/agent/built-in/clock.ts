@@ -1,4 +1,4 @@
-import { PindroError } from '../../errors.js';
+import { PindroError } from '../../errors/errors.js';
 import { type BuiltIn, gives } from './built-in.js';
 
 /** What time it is, in the workspace's time zone or another one. */

@@ -1,6 +1,6 @@
 import { convert } from 'html-to-text';
-import { capturing } from '../../capture-fetch.js';
-import { PindroError } from '../../errors.js';
+import { PindroError } from '../../errors/errors.js';
+import { capturing } from '../../ports/capture-fetch.js';
 import { fits } from '../../tools/selection.js';
 import { type BuiltIn, gives } from './built-in.js';
 

@@ -1,7 +1,7 @@
-import { PindroError } from '../../errors.js';
-import { isObject, type Json, type JsonObject } from '../../json.js';
-import type { MemoryPort } from '../../ports.js';
-import { partOf } from '../memory.js';
+import { PindroError } from '../../errors/errors.js';
+import { isObject, type Json, type JsonObject } from '../../json/json.js';
+import type { MemoryPort } from '../../ports/ports.js';
+import { partOf } from '../memory/memory.js';
 import { type BuiltIn, gives } from './built-in.js';
 
 /** Number and length of notes; the oldest are deleted first. */

@@ -1,4 +1,4 @@
-import { isObject, type Json, type JsonObject } from '../../json.js';
+import { isObject, type Json, type JsonObject } from '../../json/json.js';
 import type { AnswerEnd, Dialect, Picture, Question, ToolCall, Turn } from '../dialect.js';
 import { fitSchema } from '../schemas.js';
 import { count, readAnswer, requireSomething } from '../stream.js';

@@ -1,4 +1,4 @@
-import { PindroError } from '../../errors.js';
+import { PindroError } from '../../errors/errors.js';
 import type { Ask } from '../asking.js';
 
 /** A chain of fallbacks is followed so far. */

@@ -1,5 +1,5 @@
-import { PindroError } from '../../errors.js';
-import type { ModelConnection } from '../../ports.js';
+import { PindroError } from '../../errors/errors.js';
+import type { ModelConnection } from '../../ports/ports.js';
 import type { Ask } from '../asking.js';
 
 /** Refusals that another key may not meet. */

@@ -1,5 +1,5 @@
-import { orAborted } from '../../abort.js';
-import { PindroError } from '../../errors.js';
+import { orAborted } from '../../async/abort.js';
+import { PindroError } from '../../errors/errors.js';
 import type { Ask } from '../asking.js';
 import { patienceOf, settingsOf } from '../settings.js';
 

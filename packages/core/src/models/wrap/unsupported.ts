@@ -1,6 +1,6 @@
-import { PindroError } from '../../errors.js';
-import { isObject, type JsonObject } from '../../json.js';
-import type { ModelConnection } from '../../ports.js';
+import { PindroError } from '../../errors/errors.js';
+import { isObject, type JsonObject } from '../../json/json.js';
+import type { ModelConnection } from '../../ports/ports.js';
 import type { Ask } from '../asking.js';
 import { type ModelSettings, settingsOf } from '../settings.js';
 

@@ -1,7 +1,7 @@
 import { z } from 'zod';
-import { PindroError } from '../../errors.js';
-import { isObject, type Json, type JsonObject } from '../../json.js';
-import { jsonMistake } from '../../json-mistake.js';
+import { PindroError } from '../../errors/errors.js';
+import { isObject, type Json, type JsonObject } from '../../json/json.js';
+import { jsonMistake } from '../../json/json-mistake.js';
 import { json } from '../document.js';
 import { encodePairs, parameterValues, type Styles, scalar } from './parameters.js';
 

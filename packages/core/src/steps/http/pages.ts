@@ -1,7 +1,7 @@
 import { z } from 'zod';
-import { PindroError } from '../../errors.js';
-import { type Json, valueAt } from '../../json.js';
-import { giveWay } from '../../yield.js';
+import { giveWay } from '../../async/yield.js';
+import { PindroError } from '../../errors/errors.js';
+import { type Json, valueAt } from '../../json/json.js';
 
 export interface Page {
   status: number;

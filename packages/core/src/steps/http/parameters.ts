@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { isObject, type Json, type JsonObject } from '../../json.js';
+import { isObject, type Json, type JsonObject } from '../../json/json.js';
 import { json } from '../document.js';
 
 /*

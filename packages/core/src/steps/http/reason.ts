@@ -1,5 +1,5 @@
-import { fieldErrorsIn } from '../../field-errors.js';
-import { isObject, type Json } from '../../json.js';
+import { fieldErrorsIn } from '../../json/field-errors.js';
+import { isObject, type Json } from '../../json/json.js';
 
 const LONGEST = 400;
 /** Of credentials and limits: nothing that a caller could correct. */

@@ -1,6 +1,6 @@
-import type { Mistake } from '../../errors.js';
-import { isObject, type Json, type JsonObject, ownOf, pointer } from '../../json.js';
-import { didYouMean } from '../../suggest.js';
+import type { Mistake } from '../../errors/errors.js';
+import { isObject, type Json, type JsonObject, ownOf, pointer } from '../../json/json.js';
+import { didYouMean } from '../../text/suggest.js';
 import type { Surroundings, TableColumn } from '../environment.js';
 
 const ID: TableColumn = { name: 'id', type: 'whole' };

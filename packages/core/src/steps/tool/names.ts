@@ -1,9 +1,9 @@
 import type { ToolboxEntry } from '../../agent/config.js';
-import type { Mistake } from '../../errors.js';
+import type { Mistake } from '../../errors/errors.js';
 import { argumentsRead, conditionFault, resultFault } from '../../expression/condition.js';
-import { isObject, type Json, type JsonObject, type JsonSchema, ownOf, pointer } from '../../json.js';
-import type { ToolDescription } from '../../ports.js';
-import { didYouMean } from '../../suggest.js';
+import { isObject, type Json, type JsonObject, type JsonSchema, ownOf, pointer } from '../../json/json.js';
+import type { ToolDescription } from '../../ports/ports.js';
+import { didYouMean } from '../../text/suggest.js';
 import { isGoverned, ruleMistakes, rulesFor } from '../../tools/rules.js';
 import { validate } from '../../tools/schema.js';
 import { select } from '../../tools/selection.js';

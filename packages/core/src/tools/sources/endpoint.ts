@@ -1,5 +1,5 @@
-import { type Json, ownOf, setOwn } from '../../json.js';
-import type { ArgumentRules, Exposure } from '../../ports.js';
+import { type Json, ownOf, setOwn } from '../../json/json.js';
+import type { ArgumentRules, Exposure } from '../../ports/ports.js';
 import { seenSchema } from '../rules.js';
 import type { SourceContext, SourceTool, ToolSource } from '../source.js';
 import { refuseBrokenRules } from '../wrap/rules.js';

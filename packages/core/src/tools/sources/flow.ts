@@ -1,7 +1,7 @@
-import { PindroError } from '../../errors.js';
-import type { JsonObject, JsonSchema } from '../../json.js';
-import type { ArgumentRules } from '../../ports.js';
-import { attribute } from '../../trace/attributes.js';
+import { PindroError } from '../../errors/errors.js';
+import type { JsonObject, JsonSchema } from '../../json/json.js';
+import type { ArgumentRules } from '../../ports/ports.js';
+import { attribute } from '../../trace/spans/attributes.js';
 import { mergeArguments, seenSchema } from '../rules.js';
 import type { SourceContext, SourceTool, ToolSource } from '../source.js';
 import { refuseBrokenRules } from '../wrap/rules.js';

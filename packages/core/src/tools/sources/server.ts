@@ -1,11 +1,17 @@
-import { PindroError } from '../../errors.js';
-import type { Json, JsonObject } from '../../json.js';
-import { isObject, ownOf } from '../../json.js';
-import type { ArgumentRules, CredentialOwner, ServerDescription, ToolDescription, ToolResult } from '../../ports.js';
-import { withoutEnd } from '../../text-ends.js';
-import { attribute } from '../../trace/attributes.js';
-import { traceFields } from '../../trace/context.js';
-import type { Caller } from '../../trace/head.js';
+import { PindroError } from '../../errors/errors.js';
+import type { Json, JsonObject } from '../../json/json.js';
+import { isObject, ownOf } from '../../json/json.js';
+import type {
+  ArgumentRules,
+  CredentialOwner,
+  ServerDescription,
+  ToolDescription,
+  ToolResult,
+} from '../../ports/ports.js';
+import { withoutEnd } from '../../text/text-ends.js';
+import type { Caller } from '../../trace/journal/head.js';
+import { attribute } from '../../trace/spans/attributes.js';
+import { traceFields } from '../../trace/spans/context.js';
 import { resultText } from '../result-text.js';
 import { mergeArguments, rulesFor, seenSchema } from '../rules.js';
 import { validate } from '../schema.js';

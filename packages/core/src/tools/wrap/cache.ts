@@ -1,4 +1,4 @@
-import { milliseconds } from '../../duration.js';
+import { milliseconds } from '../../text/duration.js';
 import type { SourceTool } from '../source.js';
 
 /** Caches results up to this age for read-only tools. The cache separates credentials. */

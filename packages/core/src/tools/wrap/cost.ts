@@ -1,5 +1,5 @@
-import { isObject, type Json } from '../../json.js';
-import { attribute } from '../../trace/attributes.js';
+import { isObject, type Json } from '../../json/json.js';
+import { attribute } from '../../trace/spans/attributes.js';
 import type { SourceTool } from '../source.js';
 
 /** Notes what a call costs: a price, or what a field of the result says. */

@@ -1,4 +1,4 @@
-import { PindroError } from '../../errors.js';
+import { PindroError } from '../../errors/errors.js';
 import type { SourceTool } from '../source.js';
 
 /** Lets a tool be used only after others have succeeded in the conversation. The model reads which. */

@@ -1,5 +1,5 @@
-import type { JsonObject } from '../../json.js';
-import { attribute } from '../../trace/attributes.js';
+import type { JsonObject } from '../../json/json.js';
+import { attribute } from '../../trace/spans/attributes.js';
 import type { CallContext, SourceTool, ToolAnswer } from '../source.js';
 
 /** Calls a tool as a span of the run, with input, output and error. */

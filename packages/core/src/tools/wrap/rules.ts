@@ -1,6 +1,6 @@
-import { PindroError } from '../../errors.js';
-import type { JsonSchema } from '../../json.js';
-import type { ArgumentRules } from '../../ports.js';
+import { PindroError } from '../../errors/errors.js';
+import type { JsonSchema } from '../../json/json.js';
+import type { ArgumentRules } from '../../ports/ports.js';
 import { ruleMistakes } from '../rules.js';
 
 /** @throws rule_breaks_tool when an argument rule cannot be honoured */

@@ -1,7 +1,7 @@
-import { asPindroError } from '../../errors.js';
+import { asPindroError } from '../../errors/errors.js';
 import { Template } from '../../expression/template.js';
-import { type JsonObject, setOwn } from '../../json.js';
-import { attribute } from '../../trace/attributes.js';
+import { type JsonObject, setOwn } from '../../json/json.js';
+import { attribute } from '../../trace/spans/attributes.js';
 import type { SourceTool, ToolAnswer } from '../source.js';
 
 /** What is kept under one name may be so long, in characters of its JSON. */

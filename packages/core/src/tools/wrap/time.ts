@@ -1,6 +1,6 @@
-import { orAborted } from '../../abort.js';
-import { milliseconds } from '../../duration.js';
-import { PindroError } from '../../errors.js';
+import { orAborted } from '../../async/abort.js';
+import { PindroError } from '../../errors/errors.js';
+import { milliseconds } from '../../text/duration.js';
 import type { SourceTool } from '../source.js';
 
 /** Gives each call so much time. */

@@ -1,7 +1,7 @@
 import type { z } from 'zod';
-import { isObject, type Json, type JsonObject, setOwn } from '../../json.js';
-import { bytesIn } from '../../size.js';
-import { attribute } from '../../trace/attributes.js';
+import { isObject, type Json, type JsonObject, setOwn } from '../../json/json.js';
+import { bytesIn } from '../../json/size.js';
+import { attribute } from '../../trace/spans/attributes.js';
 import type { trimming } from '../settings.js';
 import type { SourceTool } from '../source.js';
 

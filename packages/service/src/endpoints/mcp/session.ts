@@ -22,9 +22,9 @@ import {
   readTraceContext,
 } from '@pindro/core';
 import type { Access } from '../../keys/store.js';
-import type { ToolCallRequest } from '../call.js';
 import type { EndpointDocument } from '../document.js';
 import type { ServedTool } from '../served.js';
+import type { ToolCallRequest } from '../tool-call-request.js';
 import type { Channel } from './channel.js';
 import { LONGEST_ID, RpcFault } from './message.js';
 import { asLog, LEVELS, type Level, partOf, sayProgress } from './progress.js';

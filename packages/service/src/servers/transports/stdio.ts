@@ -2,8 +2,8 @@ import type { Transport } from '@modelcontextprotocol/sdk/shared/transport.js';
 import type { JSONRPCMessage } from '@modelcontextprotocol/sdk/types.js';
 import type { Program } from '@pindro/contract';
 import { humanSize, isObject, PindroError } from '@pindro/core';
-import { LONGEST_MESSAGE } from '../bounded-fetch.js';
-import { CapturedMessages } from '../captured-exchanges.js';
+import { CapturedMessages } from '../calling/captured-exchanges.js';
+import { LONGEST_MESSAGE } from '../connection/bounded-fetch.js';
 import { type Ended, OwnProcess } from '../programs/process.js';
 import { ODD, type Opening, type TransportKind } from './transport.js';
 

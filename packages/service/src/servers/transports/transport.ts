@@ -1,7 +1,7 @@
 import type { Transport } from '@modelcontextprotocol/sdk/shared/transport.js';
 import type { PindroError } from '@pindro/core';
 import type { ProgramPermit } from '../../policy/programs.js';
-import type { boundedFetch } from '../bounded-fetch.js';
+import type { boundedFetch } from '../connection/bounded-fetch.js';
 
 /** Where a transport writes down what happens; all of it is masked. */
 export interface TransportLog {

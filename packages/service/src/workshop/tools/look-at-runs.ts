@@ -1,6 +1,6 @@
 import { runState } from '@pindro/core';
 import { z } from 'zod';
-import type { RunRecord } from '../../runs/store.js';
+import type { RunRecord } from '../../record/reading/run-store.js';
 import { seenRun } from '../seen.js';
 import { defineTool } from './tool.js';
 

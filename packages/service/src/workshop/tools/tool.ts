@@ -1,12 +1,12 @@
 import type { FlowOutcome, Json, Surroundings } from '@pindro/core';
 import type { z } from 'zod';
-import type { ToolCallRequest } from '../../endpoints/call.js';
 import type { EndpointStore } from '../../endpoints/store.js';
+import type { ToolCallRequest } from '../../endpoints/tool-call-request.js';
 import type { EntryStore } from '../../entries/store.js';
 import type { FlowChecker } from '../../flows/checker.js';
 import type { FlowStore } from '../../flows/store.js';
+import type { RunStore } from '../../record/reading/run-store.js';
 import type { Runner } from '../../runs/runner.js';
-import type { RunStore } from '../../runs/store.js';
 import type { ProposalStore } from '../proposals.js';
 import type { WorkshopStore } from '../store.js';
 

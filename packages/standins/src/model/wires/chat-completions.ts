@@ -1,7 +1,7 @@
 import type { Response } from 'express';
 import type { Tool } from '../choose.js';
-import type { Said } from '../faults.js';
 import type { ChatMessage } from '../think.js';
+import type { Said } from './wire.js';
 import { type Asked, type ExchangeList, keyIn, list, pieces, type Refused, tokens } from './wire.js';
 
 interface Body {

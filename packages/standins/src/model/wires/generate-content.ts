@@ -1,6 +1,6 @@
 import type { Tool } from '../choose.js';
-import type { Said } from '../faults.js';
 import type { ChatMessage } from '../think.js';
+import type { Said } from './wire.js';
 import { type ExchangeList, keyIn, list, lowerTypes, pieces, type Refused, STATUS, tokens } from './wire.js';
 
 interface Part {

@@ -1,7 +1,17 @@
 import type { Request, Response } from 'express';
 import type { Tool } from '../choose.js';
-import type { Said } from '../faults.js';
 import type { ChatMessage } from '../think.js';
+
+/** What is said, as a wire format writes it. */
+export interface Said {
+  text: string;
+  calls: { name: string; arguments: Record<string, unknown>; written: string; isReadable: boolean }[];
+  end: 'answer' | 'calls' | 'length' | 'refusal' | 'paused';
+  /** What it thought before. */
+  thought: string;
+  /** Whether the answer breaks off before its end. */
+  cut: boolean;
+}
 
 /** A question, whichever wire format it came in. */
 export interface Asked {

@@ -1,4 +1,4 @@
-import { isObject, type Json, type JsonObject, type JsonSchema } from '../../../json.js';
+import { isObject, type Json, type JsonObject, type JsonSchema } from '../../../json/json.js';
 import { eachTool, type ReviewRule } from '../suggestion.js';
 import { argumentsOf } from '../words.js';
 

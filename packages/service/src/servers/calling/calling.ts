@@ -1,0 +1,156 @@
+import {
+  asPindroError,
+  type JsonObject,
+  PindroError,
+  PROGRAM_CODES,
+  type ToolResult,
+  type ToolServerPort,
+} from '@pindro/core';
+import { ConnectedServers } from '../connection/connected.js';
+import { ServerConnection } from '../connection/connection.js';
+import { credentialsOf } from '../rows.js';
+import { Pace } from './rate-limit.js';
+import { keyOf } from './result-cache.js';
+import { revealKept } from './secrets.js';
+
+type ToolCallOptions = Parameters<ToolServerPort['call']>[3];
+const metaOf = ({ trace, idempotencyKey }: ToolCallOptions): JsonObject => ({
+  ...trace,
+  'pindro/idempotency-key': idempotencyKey,
+});
+
+/** How long the previous secret is used before the new one is tried again, in milliseconds. */
+const OLDER = 60_000;
+/** Errors that say something of the server, not of one call. */
+const TROUBLES: readonly string[] = ['server_unreachable', 'server_wants_key', ...PROGRAM_CODES];
+
+/** Attached servers whose tools are called: in their turn, once more where that is safe, and noted. */
+export class CallableServers extends ConnectedServers implements ToolServerPort {
+  readonly #pace = new Pace();
+
+  async call(given: string, tool: string, args: JsonObject, options: ToolCallOptions): Promise<ToolResult> {
+    const { name, limits, off } = this.row(given);
+    if (off) throw new PindroError('server_off', { server: name }, { details: { server: name } });
+    this.requireNotHeld(name, tool);
+    const { credential, signal, fresh = 0 } = options;
+    const key = fresh > 0 && this.#onlyReads(name, tool) ? keyOf(name, tool, args, credential) : null;
+    const kept = key && this.kept.find(key, fresh);
+    if (kept) return kept;
+    const begun = Date.now();
+    const start = performance.now();
+    const noted = (code: string | null) =>
+      this.calls.note({
+        ...{ server: name, tool, at: begun, took: Math.round(performance.now() - start), code },
+        ...{ run: options.idempotencyKey.split('/')[0] || null, credential: credential ?? null },
+      });
+    try {
+      const result = await this.#pace.run(name, limits, signal, () =>
+        credential === undefined
+          ? this.#callRepeating(name, tool, args, options)
+          : this.#callFor(credential, name, tool, args, options),
+      );
+      noted(result.isError ? 'tool_reported_error' : null);
+      if (key) this.kept.keep(key, name, result);
+      return result;
+    } catch (error) {
+      noted(signal.aborted ? 'cancelled' : asPindroError(error).code);
+      throw error;
+    }
+  }
+
+  /** What may be repeated is called once more where the connection was lost under it. */
+  async #callRepeating(name: string, tool: string, args: JsonObject, options: ToolCallOptions): Promise<ToolResult> {
+    try {
+      return await this.#callOnce(name, tool, args, options);
+    } catch (thrown) {
+      const isLost = thrown instanceof PindroError && thrown.code === 'server_lost';
+      if (!isLost || options.signal.aborted || !this.#isRepeatable(name, tool)) throw thrown;
+      this.touch
+        .log(name)
+        .add(
+          'pindro',
+          `the connection was lost during the call of ${tool}; the call can be repeated safely and is retried`,
+        );
+      return this.#callOnce(name, tool, args, options);
+    }
+  }
+
+  #says(name: string, tool: string): JsonObject {
+    return this.row(name).tools.find((one) => one.name === tool)?.annotations ?? {};
+  }
+  #onlyReads(name: string, tool: string): boolean {
+    return this.#says(name, tool).readOnlyHint === true;
+  }
+  #isRepeatable(name: string, tool: string): boolean {
+    return this.#onlyReads(name, tool) || this.#says(name, tool).idempotentHint === true;
+  }
+
+  async #callOnce(name: string, tool: string, args: JsonObject, options: ToolCallOptions): Promise<ToolResult> {
+    await this.touch.ready(name, options.signal);
+    const connection = this.touch.connection(name);
+    try {
+      const result = await connection.call(tool, args, metaOf(options), options);
+      // Outcomes of a moved or removed server are ignored.
+      if (this.touch.holds(name, connection)) {
+        this.touch.well(name);
+        this.#noteUse(name, 'taken');
+      }
+      return result;
+    } catch (thrown) {
+      if (options.signal.aborted) throw thrown;
+      const error = asPindroError(thrown);
+      if (!this.touch.holds(name, connection)) throw error;
+      if (error.code === 'server_wants_key') this.#noteUse(name, 'refused');
+      // Nothing began: the secret of before may still be the one that is taken there.
+      if (error.code === 'server_wants_key' && this.#goesBack(name)) return this.#callOnce(name, tool, args, options);
+      if (TROUBLES.includes(error.code)) throw this.touch.troubled(name, error);
+      // A request tells whether only the call was lost, or the server.
+      if (error.code === 'server_lost' && !this.row(name).program) void this.refresh(name).catch(() => {});
+      throw error;
+    }
+  }
+
+  /** Uses the previous secret for a while after the new one was rejected. @returns whether there is one */
+  #goesBack(name: string): boolean {
+    if (this.isOlder(name) || !credentialsOf(this.row(name)).some((one) => this.credentials.hasFormer(one)))
+      return false;
+    this.older.set(name, performance.now() + OLDER);
+    this.touch.log(name).add('pindro', 'the new secret was rejected; using the previous one for now', 'warning');
+    this.touch.hangUp(name);
+    return true;
+  }
+
+  #noteUse(name: string, how: 'taken' | 'refused'): void {
+    for (const one of credentialsOf(this.row(name))) this.credentials.used(one, how);
+  }
+
+  /** Calls with a caller's own credential. Its failures do not affect the state of the server. */
+  async #callFor(
+    credential: string,
+    name: string,
+    tool: string,
+    args: JsonObject,
+    options: ToolCallOptions,
+  ): Promise<ToolResult> {
+    const { url, speaks, program, limits, network } = this.row(name);
+    if (program) throw new PindroError('program_is_shared', { server: name }, { details: { server: name } });
+    const reveal = () => revealKept([this.credentials.reveal(credential, { url }), this.networkOf(network, { url })]);
+    const log = this.touch.log(name);
+    const connection = this.own.get(
+      name,
+      credential,
+      () => new ServerConnection({ ...this.way, name, url, speaks, limits, reveal, log }),
+    );
+    try {
+      const result = await connection.call(tool, args, metaOf(options), options);
+      this.credentials.used(credential, 'taken');
+      return result;
+    } catch (thrown) {
+      if (options.signal.aborted) throw thrown;
+      const error = asPindroError(thrown);
+      if (error.code !== 'server_wants_key') throw error;
+      this.credentials.used(credential, 'refused');
+      throw new PindroError('own_credential_refused', { server: name, credential }, { details: { server: name } });
+    }
+  }
+}
