@@ -145,6 +145,8 @@ describe('a workspace that moves', () => {
     await to.api.addCredential({
       body: { name: 'lift-key', account: 'tool server lift', secret: LIFT_KEY, origins },
     });
+    // With its credential it connects in the background, which is announced as a change as well.
+    await until(async () => (await to.api.getServer({ name: 'lift' })).state === 'ready', 'the connection');
     const [before] = (await to.api.listEntries({})).items;
     const changed = Object.fromEntries(
       Object.entries(files).map(([path, text]) => [

@@ -1,9 +1,16 @@
 import { namesAny, type References } from '@pindro/core';
-import type { Parts } from './platform/capability.js';
+import type { PartName, Parts } from './platform/capability.js';
 import type { Thing } from './platform/events.js';
 
+/** Parts that know what they use. */
+export const USERS = [
+  ...(['endpoints', 'entries', 'servers', 'models'] as const),
+  ...(['keys', 'documents', 'sessions', 'flows'] as const),
+] as const satisfies readonly PartName[];
+type Users = Pick<Parts, (typeof USERS)[number]> & Pick<Parts, 'former'>;
+
 /** What uses a thing, as words for people: `flow "send-load"`, `endpoint "huts"`. */
-export function usesOf(what: Thing, name: string, parts: Parts): string[] {
+export function usesOf(what: Thing, name: string, parts: Users): string[] {
   const { endpoints, entries, servers, models, keys, documents, sessions, former } = parts;
   const names = what === 'endpoint' ? endpointNames(name, parts) : former.namesOf(what, name);
   const present = names[0]!;
@@ -47,7 +54,7 @@ export function usesOf(what: Thing, name: string, parts: Parts): string[] {
   }
 }
 
-const endpointNames = (name: string, { endpoints }: Parts) => {
+const endpointNames = (name: string, { endpoints }: Users) => {
   const known = endpoints.find(name);
   return known ? [known.name, ...known.formerly] : [name];
 };
@@ -55,7 +62,7 @@ const endpointNames = (name: string, { endpoints }: Parts) => {
 const listening = (count: number) => (count === 0 ? [] : [`${count} open session${count === 1 ? '' : 's'}`]);
 
 /** Flows that name it, in their drafts or in what is live. */
-function inFlows(sort: keyof References, names: readonly string[], { flows }: Parts): string[] {
+function inFlows(sort: keyof References, names: readonly string[], { flows }: Users): string[] {
   const all = new Set(names);
   return flows.all().flatMap((flow) => {
     if (namesAny(flow.document, sort, all)) return [`flow "${flow.name}"`];

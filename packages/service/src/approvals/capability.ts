@@ -1,4 +1,4 @@
-import type { Capability } from '../platform/capability.js';
+import { defineCapability } from '../platform/capability.js';
 import { approvalRoutes } from './routes.js';
 import { ApprovalStore } from './store.js';
 
@@ -8,8 +8,10 @@ declare module '../platform/capability.js' {
   }
 }
 
-export const approvalsCapability: Capability = {
+export const approvalsCapability = defineCapability({
   name: 'approvals',
+  needs: ['clocks', 'record'],
+  gives: ['approvals'],
   open: ({ record, bus, clocks }) => ({ approvals: new ApprovalStore(record, bus, clocks) }),
   routes: (api, { approvals }) => approvalRoutes(api, approvals),
-};
+});

@@ -1,4 +1,4 @@
-import type { Capability } from '../platform/capability.js';
+import { defineCapability } from '../platform/capability.js';
 import type { Database } from '../platform/database/open.js';
 import { reactivations } from './reactivation.js';
 import type { Backup } from './store.js';
@@ -14,8 +14,10 @@ declare module '../platform/capability.js' {
 const SOON = 100;
 const present = ({ id, madeAt, bytes, folder }: Backup) => ({ id, madeAt: madeAt.toISOString(), bytes, folder });
 
-export const backupsCapability: Capability = {
+export const backupsCapability = defineCapability({
   name: 'backups',
+  needs: ['config', 'record'],
+  gives: ['backups'],
   open: ({ settings }) => ({ backups: new BackupStore(settings.data, settings.backups) }),
   routes: (api, { backups, bus, config, record }) => {
     const query =
@@ -40,4 +42,4 @@ export const backupsCapability: Capability = {
       return { restoring: id, before: before.id, reactivated: reactivate, ...affected };
     });
   },
-};
+});

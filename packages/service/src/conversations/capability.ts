@@ -1,4 +1,4 @@
-import type { Capability } from '../platform/capability.js';
+import { defineCapability } from '../platform/capability.js';
 import { Memories } from './memories.js';
 import { ConversationStore } from './store.js';
 
@@ -8,8 +8,10 @@ declare module '../platform/capability.js' {
   }
 }
 
-export const conversationsCapability: Capability = {
+export const conversationsCapability = defineCapability({
   name: 'conversations',
+  needs: ['config', 'credentials', 'vault'],
+  gives: ['memory'],
   open: ({ config, vault, bus }) => ({ memory: new ConversationStore(config, vault, bus) }),
   routes: (api, { memory, credentials }) => {
     const memories = new Memories(memory, credentials.masker);
@@ -26,4 +28,4 @@ export const conversationsCapability: Capability = {
       return { done: true };
     });
   },
-};
+});

@@ -1,4 +1,4 @@
-import type { Capability } from '../platform/capability.js';
+import { defineCapability } from '../platform/capability.js';
 import { secretsOfEnvironment } from './environment.js';
 import { credentialRoutes } from './routes.js';
 import { CredentialStore } from './store.js';
@@ -11,8 +11,11 @@ declare module '../platform/capability.js' {
   }
 }
 
-export const credentialsCapability: Capability = {
+export const credentialsCapability = defineCapability({
   name: 'credentials',
+  needs: ['clocks', 'config', 'former', 'objects'],
+  later: ['servers'],
+  gives: ['vault', 'credentials'],
   open: ({ settings, config, bus, masker, former, clocks }) => {
     const vault = new Vault(settings.data, settings.secretKey);
     // What the service finds in its environment is nobody's to see or to send either.
@@ -20,4 +23,4 @@ export const credentialsCapability: Capability = {
     return { vault, credentials: new CredentialStore(config, vault, bus, former, masker, clocks) };
   },
   routes: (api, parts) => credentialRoutes(api, parts.credentials, parts.objects, () => parts.servers),
-};
+});

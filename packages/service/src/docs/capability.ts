@@ -1,5 +1,5 @@
 import { didYouMean, PindroError } from '@pindro/core';
-import type { Capability } from '../platform/capability.js';
+import { defineCapability } from '../platform/capability.js';
 import { Library } from './library.js';
 
 declare module '../platform/capability.js' {
@@ -8,8 +8,9 @@ declare module '../platform/capability.js' {
   }
 }
 
-export const docsCapability: Capability = {
+export const docsCapability = defineCapability({
   name: 'docs',
+  gives: ['docs'],
   open: () => ({ docs: new Library() }),
   routes: (api, { docs }) => {
     api.on('listDocs', () => ({ items: docs.list().map(({ name, title, about }) => ({ name, title, about })) }));
@@ -23,4 +24,4 @@ export const docsCapability: Capability = {
       throw new PindroError('not_found', { what: 'page of the documentation', name: param('name'), suggestion });
     });
   },
-};
+});

@@ -1,4 +1,4 @@
-import type { Capability } from '../platform/capability.js';
+import { defineCapability } from '../platform/capability.js';
 import { documentRoutes } from './routes.js';
 import { DocumentStore } from './store.js';
 
@@ -8,12 +8,14 @@ declare module '../platform/capability.js' {
   }
 }
 
-export const documentsCapability: Capability = {
+export const documentsCapability = defineCapability({
   name: 'documents',
+  needs: ['config', 'endpoints', 'flows', 'former', 'objects', 'webFetch'],
+  gives: ['documents'],
   open: ({ config, flows, bus, webFetch, former }) => ({
     documents: new DocumentStore(config, flows, bus, webFetch, former),
   }),
   routes: (api, { documents, objects, flows, endpoints }) =>
     documentRoutes(api, documents, objects, { flows, endpoints }),
   close: ({ documents }) => documents.close(),
-};
+});

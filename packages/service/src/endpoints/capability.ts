@@ -1,8 +1,7 @@
 import { letOthers, publishedSchema } from '@pindro/core';
 import type { Access } from '../keys/store.js';
-import type { Capability } from '../platform/capability.js';
+import { defineCapability } from '../platform/capability.js';
 import { isLoopback } from '../platform/gate.js';
-import type { BuiltIn } from './built-in.js';
 import { CallQuota } from './call-quota.js';
 import { endpointJsonSchema } from './document.js';
 import { Admission } from './mcp/admission.js';
@@ -18,8 +17,6 @@ import { EndpointStore } from './store.js';
 declare module '../platform/capability.js' {
   interface Parts {
     endpoints: EndpointStore;
-    /** Endpoints that Pindro brings along. */
-    builtIns: readonly BuiltIn[];
     sessions: Sessions;
     admission: Admission;
     endpointLog: EndpointLog;
@@ -30,16 +27,19 @@ declare module '../platform/capability.js' {
 /** Number of endpoints that are prepared at startup. */
 const MOST_PREPARED = 20;
 
-export const endpointsCapability: Capability = {
+export const endpointsCapability = defineCapability({
   name: 'endpoints',
-  open: (parts) => {
+  needs: ['objects', 'config', 'flows', 'guesses', 'keys', 'outside', 'servers'],
+  later: ['builtIns', 'checker', 'metrics', 'models', 'runner'],
+  gives: ['endpoints', 'sessions', 'admission', 'endpointLog', 'presenter'],
+  open: (parts, later) => {
     const { config, bus, flows, servers, keys, settings, address } = parts;
-    const endpoints = new EndpointStore(config, bus, flows, servers, () => parts.builtIns);
+    const endpoints = new EndpointStore(config, bus, flows, servers, () => later.builtIns);
     const endpointLog = new EndpointLog(bus);
     const [watch, quota] = [new RunWatch(bus), new CallQuota()];
     const partsFor = (endpoint: () => string, access: Access) =>
       sessionParts(
-        { endpoints, flows, runner: parts.runner, bus, endpointLog, watch, quota, zone: settings.timeZone },
+        { endpoints, flows, runner: later.runner, bus, endpointLog, watch, quota, zone: settings.timeZone },
         endpoint,
         access,
       );
@@ -74,7 +74,7 @@ export const endpointsCapability: Capability = {
     ),
   listen: ({ endpoints }) => void prepare(endpoints),
   close: ({ sessions }) => sessions.close(),
-};
+});
 
 /** Compiles the tools of the first endpoints in the background, so that first calls do not wait for it. */
 async function prepare(endpoints: EndpointStore): Promise<void> {

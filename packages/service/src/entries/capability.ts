@@ -1,7 +1,7 @@
 import { fileURLToPath } from 'node:url';
 import { asPindroError, inputSchema, type JsonObject } from '@pindro/core';
 import express from 'express';
-import type { Capability } from '../platform/capability.js';
+import { defineCapability } from '../platform/capability.js';
 import { beginnerOf } from './begin.js';
 import { chatRoutes, type Questions } from './chats.js';
 import { formRoutes } from './forms.js';
@@ -21,8 +21,11 @@ declare module '../platform/capability.js' {
 /** A stranger with a forged session must not cause a search through all runs: only this many recent runs are read. */
 const LOOKED_BACK = 20_000;
 
-export const entriesCapability: Capability = {
+export const entriesCapability = defineCapability({
   name: 'entries',
+  needs: ['approvals', 'clocks', 'config', 'flows', 'former', 'guesses', 'keys', 'objects', 'runner', 'runs', 'vault'],
+  later: ['values'],
+  gives: ['entries', 'scheduler', 'begin'],
   open: ({ config, vault, bus, masker, settings, flows, runner, former, clocks }) => {
     const entries = new EntryStore(config, vault, bus, settings.timeZone, masker, former);
     const begin = beginnerOf({ flows, runner });
@@ -66,4 +69,4 @@ export const entriesCapability: Capability = {
   },
   listen: ({ scheduler }) => scheduler.start(),
   close: ({ scheduler }) => scheduler.close(),
-};
+});

@@ -1,4 +1,4 @@
-import type { Capability } from '../platform/capability.js';
+import { defineCapability } from '../platform/capability.js';
 import { FilterStore } from './store.js';
 
 declare module '../platform/capability.js' {
@@ -8,8 +8,10 @@ declare module '../platform/capability.js' {
 }
 
 /** Filters of runs that are kept under a name. */
-export const filtersCapability: Capability = {
+export const filtersCapability = defineCapability({
   name: 'filters',
+  needs: ['config'],
+  gives: ['filters'],
   open: ({ config }) => ({ filters: new FilterStore(config) }),
   routes: (api, { filters, bus }) => {
     api.on('listFilters', () => ({ items: filters.list() }));
@@ -24,4 +26,4 @@ export const filtersCapability: Capability = {
       return { done: true };
     });
   },
-};
+});

@@ -1,6 +1,6 @@
 import { flowJsonSchema, publishedSchema, type Surroundings } from '@pindro/core';
 import { waysInto } from '../entries/routes.js';
-import type { Capability } from '../platform/capability.js';
+import { defineCapability } from '../platform/capability.js';
 import { flowBuildingRoutes } from './building-routes.js';
 import { FlowChecker, readyToCheck } from './checker.js';
 import { FlowCalls } from './flow-calls.js';
@@ -19,34 +19,36 @@ declare module '../platform/capability.js' {
   }
 }
 
-export const flowsCapability: Capability = {
+export const flowsCapability = defineCapability({
   name: 'flows',
-  open: (parts) => {
+  needs: ['config', 'credentials', 'former', 'keys', 'models', 'objects', 'servers', 'tables'],
+  later: ['endpoints', 'entries', 'presenter', 'runner', 'runs'],
+  gives: ['flows', 'checker', 'surroundings', 'publishFlow'],
+  open: (parts, later) => {
+    readyToCheck();
+    const checker = new FlowChecker();
+    const flows = new FlowStore(parts.config, parts.bus, () => surroundings(), checker, parts.former);
     const handsTo = new FlowCalls(
       parts.bus,
-      () => parts.flows,
-      () => parts.endpoints.allFlows(),
+      () => flows,
+      () => later.endpoints.allFlows(),
     );
     const surroundings = () => ({
-      flows: parts.flows.allNames(),
+      flows: flows.allNames(),
       tables: [...parts.tables.names(), ...parts.former.all('table')],
       models: [...parts.models.names(), ...parts.former.all('model')],
       credentials: [...parts.credentials.names(), ...parts.former.all('credential')],
       servers: parts.servers.allSeen(),
       serverRules: parts.servers.allRules(),
       columns: parts.tables.allColumns(),
-      endpoints: parts.endpoints.allNames(),
-      endpointTools: parts.endpoints.allTools(),
-      endpointFlows: parts.endpoints.allFlows(),
+      endpoints: later.endpoints.allNames(),
+      endpointTools: later.endpoints.allTools(),
+      endpointFlows: later.endpoints.allFlows(),
       handsTo: handsTo.all(),
     });
-    readyToCheck();
-    const checker = new FlowChecker();
     return {
-      surroundings,
-      checker,
-      flows: new FlowStore(parts.config, parts.bus, surroundings, checker, parts.former),
-      publishFlow: publisherOf(parts),
+      ...{ surroundings, checker, flows },
+      publishFlow: publisherOf(() => ({ flows, endpoints: later.endpoints, entries: later.entries })),
     };
   },
   routes: (
@@ -74,4 +76,4 @@ export const flowsCapability: Capability = {
       (_request, response) => void response.json(publishedSchema(flowJsonSchema())),
     ),
   close: ({ checker }) => checker.close(),
-};
+});

@@ -16,9 +16,9 @@ export type PublishFlow = (
 
 /** Returns the function that publishes flows for every route and fix. */
 export const publisherOf =
-  (parts: Parts): PublishFlow =>
+  (parts: () => Pick<Parts, 'flows' | 'endpoints' | 'entries'>): PublishFlow =>
   async (given, { note = '', force = false } = {}) => {
-    const { flows, endpoints, entries } = parts;
+    const { flows, endpoints, entries } = parts();
     const { name } = flows.get(given);
     await flows.look([flows.get(name)]);
     const broken = force ? [] : impactOf(name, { flows, endpoints, entries: (flow) => waysInto(entries, flow) });

@@ -1,4 +1,4 @@
-import type { Capability } from '../platform/capability.js';
+import { defineCapability } from '../platform/capability.js';
 import { requestOrigin } from '../platform/origin.js';
 import { FailedAuthentications } from './failed-authentications.js';
 import { keyRoutes } from './routes.js';
@@ -11,8 +11,11 @@ declare module '../platform/capability.js' {
   }
 }
 
-export const keysCapability: Capability = {
+export const keysCapability = defineCapability({
   name: 'keys',
+  needs: ['clocks', 'config', 'credentials', 'objects'],
+  later: ['endpoints', 'servers'],
+  gives: ['keys', 'guesses'],
   open: ({ config, bus, settings, clocks }) => ({
     keys: new KeyStore(config, bus, clocks),
     guesses: new FailedAuthentications(requestOrigin(settings)),
@@ -28,4 +31,4 @@ export const keysCapability: Capability = {
       },
       objects,
     ),
-};
+});

@@ -6,13 +6,14 @@ import express, { type ErrorRequestHandler, type Express } from 'express';
 import { mcpListener } from '../endpoints/mcp/route.js';
 import { identify } from '../people/identify.js';
 import { Api } from '../platform/api.js';
-import type { Capability, Parts } from '../platform/capability.js';
+import { type Capability, defineCapability } from '../platform/capability.js';
 import { gate, guardOf } from '../platform/gate.js';
 import { requestOrigin } from '../platform/origin.js';
 import { servePages } from '../platform/pages.js';
 import { problemHandler } from '../platform/problems.js';
 import type { Settings } from '../platform/settings.js';
 import { refuseUnknown } from '../platform/unknown.js';
+import type { PartsRegistry } from './parts.js';
 
 declare module '../platform/capability.js' {
   interface Parts {
@@ -38,10 +39,10 @@ class HttpServer {
   #server: Server | null = null;
   #closed: Promise<void> = Promise.resolve();
 
-  async listen(parts: Parts, capabilities: readonly Capability[]): Promise<void> {
-    const { settings } = parts;
-    const app = buildApp(parts, capabilities);
-    const { admission, sessions } = parts;
+  async listen(registry: PartsRegistry, capabilities: readonly Capability[]): Promise<void> {
+    const settings = registry.get('settings');
+    const app = buildApp(registry, capabilities);
+    const [admission, sessions] = [registry.get('admission'), registry.get('sessions')];
     const origin = requestOrigin(settings);
     const mcp = mcpListener({ guard: guardOf(ownNames(settings), origin), admission, sessions });
     const overTls = settings.publicUrl?.startsWith('https:') ?? false;
@@ -70,11 +71,12 @@ class HttpServer {
   }
 }
 
-export const httpCapability: Capability = {
+export const httpCapability = defineCapability({
   name: 'http',
+  gives: ['http'],
   open: () => ({ http: new HttpServer() }),
   close: ({ http }) => http.close(),
-};
+});
 
 /** A flow document is at most 2 MiB, and JSON can make it three times as long: more is refused by its length, unread. */
 const DOCUMENT = 2 * 1024 * 1024;
@@ -103,16 +105,17 @@ function harden(request: IncomingMessage, response: ServerResponse, overTls: boo
 }
 
 /** Everything but the endpoints: hooks, forms and chats, the API, the console. */
-function buildApp(parts: Parts, capabilities: readonly Capability[]): Express {
-  const { settings, keys, people, guesses } = parts;
+function buildApp(registry: PartsRegistry, capabilities: readonly Capability[]): Express {
+  const [settings, keys] = [registry.get('settings'), registry.get('keys')];
+  const [people, guesses] = [registry.get('people'), registry.get('guesses')];
   const app = express();
   app.disable('x-powered-by');
   app.set('trust proxy', [...settings.trustedProxies]);
   app.set('etag', false);
   app.use(gate(guardOf(ownNames(settings), requestOrigin(settings)), (path) => path.startsWith('/hooks/')));
-  for (const { pages } of capabilities) pages?.(app, parts);
+  for (const capability of capabilities) capability.pages?.(app, registry.for(capability));
   const api = new Api(identify(keys, people, guesses));
-  for (const { routes } of capabilities) routes?.(api, parts);
+  for (const capability of capabilities) capability.routes?.(api, registry.for(capability));
   const readFlow = express.json({ limit: Math.min(settings.bodyLimit, 3 * DOCUMENT) });
   app.post(pathsOf('importFlow', 'checkFlow', 'previewFlow'), readFlow, refuseLongDocument);
   app.put(pathsOf('saveDraft'), readFlow, refuseLongDocument);

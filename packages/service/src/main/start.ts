@@ -8,7 +8,7 @@ import type { EntryStore } from '../entries/store.js';
 import type { FlowStore } from '../flows/store.js';
 import { HostKeys } from '../keys/store.js';
 import type { ModelStore } from '../models/store.js';
-import type { Capability, Parts } from '../platform/capability.js';
+import type { Capability } from '../platform/capability.js';
 import { takeDataDirectory } from '../platform/data-directory.js';
 import { storageFailure } from '../platform/database/failure.js';
 import { Bus } from '../platform/events.js';
@@ -20,6 +20,7 @@ import { type Authority, HOST } from '../policy/authority.js';
 import type { ServerStore } from '../servers/store.js';
 import type { TableStore } from '../tables/store.js';
 import { CAPABILITIES } from './capabilities.js';
+import { PartsRegistry } from './parts.js';
 
 export interface Service {
   bus: Bus;
@@ -51,7 +52,8 @@ export async function startService(given: SettingsInput): Promise<Service> {
   let restoring: Promise<void> = Promise.resolve();
   /** Restores a folder: the service stops, its files are replaced, and it starts again on the same port. */
   const restore = async (folder: string, before: string, reactivate: boolean): Promise<void> => {
-    const { log, settings, http } = running.parts;
+    const { parts } = running;
+    const [log, settings, http] = [parts.get('log'), parts.get('settings'), parts.get('http')];
     const port = Number(new URL(http.url).port);
     await running.close();
     // A close during the restart waits for it, and then closes.
@@ -72,16 +74,16 @@ export async function startService(given: SettingsInput): Promise<Service> {
     for (const listener of listeners) listener();
   };
   const watch = () =>
-    running.parts.bus.once('restore', (folder, before, reactivate) => {
+    running.parts.get('bus').once('restore', (folder, before, reactivate) => {
       restoring = restore(folder, before, reactivate).catch((error: unknown) => {
-        running.parts.log.fatal({ error: (error as Error).message }, 'the service could not restart');
+        running.parts.get('log').fatal({ error: (error as Error).message }, 'the service could not restart');
         process.exit(1);
       });
     });
   watch();
   const own = {
     host: HOST,
-    createSignInLink: () => `${running.parts.address()}/sign-in?code=${running.parts.people.newCode()}`,
+    createSignInLink: () => `${running.parts.get('address')()}/sign-in?code=${running.parts.get('people').newCode()}`,
     onceAgain: (listener: () => void) => void listeners.push(listener),
     close: async () => {
       closed = true;
@@ -90,9 +92,9 @@ export async function startService(given: SettingsInput): Promise<Service> {
     },
   };
   // Whoever asks for a part gets that of whichever is running now.
-  Object.defineProperty(own, 'url', { get: () => running.parts.address() });
-  Object.defineProperty(own, 'keys', { get: () => new HostKeys(running.parts.keys) });
-  for (const part of PARTS) Object.defineProperty(own, part, { get: () => running.parts[part] });
+  Object.defineProperty(own, 'url', { get: () => running.parts.get('address')() });
+  Object.defineProperty(own, 'keys', { get: () => new HostKeys(running.parts.get('keys')) });
+  for (const part of PARTS) Object.defineProperty(own, part, { get: () => running.parts.get(part) });
   return own as Service;
 }
 
@@ -103,7 +105,7 @@ const PARTS = [
 ];
 
 interface Running {
-  parts: Parts;
+  parts: PartsRegistry;
   close(): Promise<void>;
 }
 
@@ -111,7 +113,8 @@ async function open(given: SettingsInput): Promise<Running> {
   useHardStop(stopByClock);
   const settings = readSettings(given);
   const giveBack = takeDataDirectory(settings.data);
-  const address = () => (settings.publicUrl === undefined ? parts.http.url : withoutEnd(settings.publicUrl, '/'));
+  const address = () =>
+    settings.publicUrl === undefined ? (parts.find('http')?.url ?? '') : withoutEnd(settings.publicUrl, '/');
   const masker = new Masker();
   if (settings.secretKey) masker.add(settings.secretKey);
   const mailPassword = settings.smtp && decodeURIComponent(new URL(settings.smtp).password);
@@ -119,13 +122,12 @@ async function open(given: SettingsInput): Promise<Running> {
   const log = createLog(settings.logLevel, masker);
   useForeseen(storageFailure);
   reportUnforeseen((thrown, reference) => log.error({ ...loggable(thrown), reference }, 'unexpected error'));
-  // Each capability adds what it makes; see there.
-  const parts = { settings, bus: new Bus(), log, masker, address } as Parts;
+  const parts = new PartsRegistry({ settings, bus: new Bus(), log, masker, address });
   const opened: Capability[] = [];
   let closing: Promise<void> | null = null;
   const closeAll = async () => {
-    parts.http?.refuseNew();
-    for (const capability of opened.toReversed()) await capability.close?.(parts);
+    parts.find('http')?.refuseNew();
+    for (const capability of opened.toReversed()) await capability.close?.(parts.for(capability));
     giveBack();
   };
   const close = () => {
@@ -134,11 +136,11 @@ async function open(given: SettingsInput): Promise<Running> {
   };
   try {
     for (const capability of CAPABILITIES) {
-      Object.assign(parts, capability.open?.(parts));
+      parts.open(capability);
       opened.push(capability);
     }
-    await parts.http.listen(parts, CAPABILITIES);
-    for (const capability of CAPABILITIES) await capability.listen?.(parts);
+    await parts.get('http').listen(parts, CAPABILITIES);
+    for (const capability of CAPABILITIES) await capability.listen?.(parts.for(capability));
   } catch (error) {
     await close();
     throw error;

@@ -1,5 +1,5 @@
 import type { RunState } from '@pindro/core';
-import type { Capability } from '../platform/capability.js';
+import { defineCapability } from '../platform/capability.js';
 import { refusedArgument } from '../record/run-sums.js';
 import { metricsText } from './prometheus.js';
 import { MetricStore } from './store.js';
@@ -13,8 +13,10 @@ declare module '../platform/capability.js' {
 const WENT_WRONG: readonly RunState[] = ['failed', 'interrupted'];
 const MONTH = 30 * 24 * 60 * 60_000;
 
-export const metricsCapability: Capability = {
+export const metricsCapability = defineCapability({
   name: 'metrics',
+  needs: ['endpoints', 'journal', 'problems', 'record', 'runs'],
+  gives: ['metrics'],
   open: ({ record }) => ({ metrics: new MetricStore(record) }),
   routes: (api, { metrics, runs, problems }) => {
     api.on('metricSeries', async ({ query }) => ({ items: await metrics.read(query.by, query.hours) }));
@@ -46,4 +48,4 @@ export const metricsCapability: Capability = {
     });
   },
   close: ({ metrics }) => metrics.close(),
-};
+});

@@ -1,4 +1,4 @@
-import type { Capability } from '../platform/capability.js';
+import { defineCapability } from '../platform/capability.js';
 import { modelRoutes } from './routes.js';
 import { ModelStore } from './store.js';
 
@@ -8,10 +8,12 @@ declare module '../platform/capability.js' {
   }
 }
 
-export const modelsCapability: Capability = {
+export const modelsCapability = defineCapability({
   name: 'models',
+  needs: ['config', 'credentials', 'former', 'objects', 'webFetch'],
+  gives: ['models'],
   open: ({ config, bus, credentials, webFetch, former }) => ({
     models: new ModelStore(config, bus, { fetch: webFetch, credentials }, former),
   }),
   routes: (api, { models, objects }) => modelRoutes(api, models, objects),
-};
+});

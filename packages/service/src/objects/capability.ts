@@ -1,5 +1,5 @@
-import type { Capability } from '../platform/capability.js';
-import { usesOf } from '../usage.js';
+import { defineCapability } from '../platform/capability.js';
+import { USERS, usesOf } from '../usage.js';
 import { FormerNames } from './former-names.js';
 import { Objects } from './objects.js';
 import { Removals } from './removals.js';
@@ -13,20 +13,24 @@ declare module '../platform/capability.js' {
   }
 }
 
-export const objectsCapability: Capability = {
+export const objectsCapability = defineCapability({
   name: 'objects',
-  open: (parts) => {
+  needs: ['clocks', 'config'],
+  later: USERS,
+  gives: ['former', 'removals', 'objects'],
+  open: (parts, later) => {
     const { config: database, bus, clocks } = parts;
     const former = new FormerNames(database, bus);
     const removals = new Removals(database, bus, clocks);
+    const users = Object.create(later, { former: { value: former } }) as typeof later & { former: FormerNames };
     const objects = new Objects({
       ...{ database, bus, former, removals },
-      following: (...given) => parts.flows.following(...given),
-      usesOf: (what, name) => usesOf(what, name, parts),
+      following: (...given) => later.flows.following(...given),
+      usesOf: (what, name) => usesOf(what, name, users),
     });
     return { former, removals, objects };
   },
   routes: (api, { removals }) => removalRoutes(api, removals),
   listen: ({ removals }) => removals.start(),
   close: ({ removals }) => removals.close(),
-};
+});

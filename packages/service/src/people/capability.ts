@@ -1,7 +1,7 @@
 import { PindroError } from '@pindro/core';
 import express from 'express';
 import { rateLimit } from 'express-rate-limit';
-import type { Capability } from '../platform/capability.js';
+import { defineCapability } from '../platform/capability.js';
 import { signInPage, signInWithPassword } from './identify.js';
 import { peopleRoutes } from './routes.js';
 import { PeopleStore } from './store.js';
@@ -16,8 +16,10 @@ const refuseMany = () => {
   throw new PindroError('too_many_requests');
 };
 
-export const peopleCapability: Capability = {
+export const peopleCapability = defineCapability({
   name: 'people',
+  needs: ['clocks', 'config', 'former', 'objects'],
+  gives: ['people'],
   open: ({ config, bus, former, clocks }) => ({ people: new PeopleStore(config, bus, former, clocks) }),
   routes: (api, { people, objects, address }) => peopleRoutes(api, people, objects, address),
   pages: (app, { people, settings }) => {
@@ -30,4 +32,4 @@ export const peopleCapability: Capability = {
       signInWithPassword(people, secure),
     );
   },
-};
+});

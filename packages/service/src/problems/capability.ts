@@ -1,11 +1,11 @@
 import type { ProblemSummary } from '@pindro/contract';
 import { MailSender } from '../mail/sender.js';
-import type { Capability } from '../platform/capability.js';
+import { defineCapability } from '../platform/capability.js';
 import { bestEffort } from '../platform/database/best-effort.js';
 import { Diagnoser } from './diagnoser.js';
 import { FactGatherer } from './facts.js';
 import { ProblemNotice } from './notice.js';
-import { problemRoutes } from './routes.js';
+import { PROBLEM_PARTS, problemRoutes } from './routes.js';
 import { ProblemStore } from './store.js';
 
 declare module '../platform/capability.js' {
@@ -17,8 +17,10 @@ declare module '../platform/capability.js' {
 
 const DAY = 24 * 60 * 60_000;
 
-export const problemsCapability: Capability = {
+export const problemsCapability = defineCapability({
   name: 'problems',
+  needs: [...PROBLEM_PARTS, 'endpoints', 'record', 'tables', 'webFetch'],
+  gives: ['problems', 'diagnoser'],
   open: (parts) => {
     const { settings, log } = parts;
     const notice =
@@ -55,4 +57,4 @@ export const problemsCapability: Capability = {
   },
   routes: (api, parts) => problemRoutes(api, parts),
   close: ({ diagnoser }) => diagnoser.close(),
-};
+});

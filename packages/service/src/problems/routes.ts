@@ -5,9 +5,15 @@ import { applyProposedFix } from './apply-fix.js';
 import { problemFeed } from './feed.js';
 import { tryFix } from './test-fix.js';
 
+/** What routes and fixes of problems use of other capabilities. */
+export const PROBLEM_PARTS = [
+  ...(['runs', 'runner', 'flows', 'publishFlow', 'servers', 'models', 'credentials'] as const),
+] as const;
 const DAY = 24 * 60 * 60_000;
 
-export function problemRoutes(api: Api, parts: Parts): void {
+type ProblemParts = Pick<Parts, (typeof PROBLEM_PARTS)[number] | 'problems' | 'diagnoser' | 'address'>;
+
+export function problemRoutes(api: Api, parts: ProblemParts): void {
   const { problems, runs, diagnoser } = parts;
   api.on('listProblems', ({ query }) => ({ items: problems.list(query), open: problems.count() }));
   api.on('problemFeed', ({ response }) => {

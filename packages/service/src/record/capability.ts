@@ -1,5 +1,5 @@
 import type { Json } from '@pindro/core';
-import type { Capability } from '../platform/capability.js';
+import { defineCapability } from '../platform/capability.js';
 import { permitOwnRecord } from '../policy/secrets.js';
 import { presentRecord } from './present.js';
 import { Retention } from './retention.js';
@@ -14,14 +14,17 @@ declare module '../platform/capability.js' {
   }
 }
 
-export const recordCapability: Capability = {
+export const recordCapability = defineCapability({
   name: 'record',
-  open: (parts) => {
+  needs: ['clocks', 'record', 'vault'],
+  later: ['approvals', 'runWritten', 'texts'],
+  gives: ['journal', 'retention'],
+  open: (parts, later) => {
     const journal = new SqliteJournal(parts.record, {
       seal: (value) => parts.vault.seal(JSON.stringify(value), 'run'),
       unseal: (sealed) => JSON.parse(parts.vault.unseal(sealed, permitOwnRecord('run'))) as Json,
       // The runs are opened later; until then none is written.
-      written: (run, ended, end) => parts.runWritten(run, ended, end),
+      written: (run, ended, end) => later.runWritten(run, ended, end),
       trouble: (error) => {
         if (error) parts.log.error({ error: error.message }, 'the record cannot be written; new runs are rejected');
         else parts.log.info('the record is writable again');
@@ -34,8 +37,8 @@ export const recordCapability: Capability = {
         parts.record,
         { days, failedDays, bytes },
         (gone) => {
-          parts.approvals.forget(gone);
-          parts.texts.forget(gone);
+          later.approvals.forget(gone);
+          later.texts.forget(gone);
         },
         () => parts.clocks.deletion(),
       ),
@@ -56,4 +59,4 @@ export const recordCapability: Capability = {
       log.error({ error: (error as Error).message }, 'pending data is lost');
     }
   },
-};
+});

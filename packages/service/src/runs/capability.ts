@@ -1,6 +1,6 @@
 import { isGoverned, type Ports, type RunState } from '@pindro/core';
 import { MailSender } from '../mail/sender.js';
-import type { Capability, Parts } from '../platform/capability.js';
+import { defineCapability, type Parts } from '../platform/capability.js';
 import { RunStore, summarise } from '../record/reading/run-store.js';
 import { RunTexts } from '../record/reading/run-texts.js';
 import type { RunEnd } from '../record/running.js';
@@ -29,9 +29,28 @@ const governed = (servers: Parts['servers'], name: string): string[] =>
     ? Object.entries(servers.rules(name)).flatMap(([argument, rule]) => (isGoverned(rule) ? [argument] : []))
     : [];
 
-export const runsCapability: Capability = {
+export const runsCapability = defineCapability({
   name: 'runs',
-  open: (parts) => {
+  needs: [
+    'approvals',
+    'clocks',
+    'credentials',
+    'endpoints',
+    'flows',
+    'former',
+    'journal',
+    'memory',
+    'models',
+    'record',
+    'scripts',
+    'servers',
+    'stepper',
+    'tables',
+    'webFetch',
+  ],
+  later: ['diagnoser', 'metrics'],
+  gives: ['runs', 'texts', 'runner', 'runPorts', 'runWritten'],
+  open: (parts, later) => {
     const { record, journal, bus, settings } = parts;
     const runs = new RunStore(record, journal);
     const texts = new RunTexts(record);
@@ -52,8 +71,8 @@ export const runsCapability: Capability = {
         parts.tables.runEnded(run);
         parts.approvals.runEnded(run);
         if (end?.sums) texts.ended(run, end.sums.text);
-        if (end?.remarkable) parts.diagnoser.ended(run);
-        if (end?.sums) parts.metrics.count(end.sums, ended, end.at);
+        if (end?.remarkable) later.diagnoser.ended(run);
+        if (end?.sums) later.metrics.count(end.sums, ended, end.at);
       }
       // Putting a run into words for nobody would cost a call a noticeable part of its time.
       if (bus.listenerCount('run') > 0) bus.emit('run', summarise(runs.get(run)));
@@ -111,4 +130,4 @@ export const runsCapability: Capability = {
     );
     texts.close();
   },
-};
+});

@@ -1,4 +1,4 @@
-import type { Capability } from '../platform/capability.js';
+import { defineCapability } from '../platform/capability.js';
 import { ScriptPool } from './pool.js';
 
 declare module '../platform/capability.js' {
@@ -7,8 +7,9 @@ declare module '../platform/capability.js' {
   }
 }
 
-export const scriptsCapability: Capability = {
+export const scriptsCapability = defineCapability({
   name: 'scripts',
+  gives: ['scripts'],
   open: () => ({ scripts: new ScriptPool() }),
   close: ({ scripts }) => scripts.close(),
-};
+});

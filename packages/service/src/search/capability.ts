@@ -1,7 +1,8 @@
-import type { Capability } from '../platform/capability.js';
-import { hitsOf } from './hits.js';
+import { defineCapability } from '../platform/capability.js';
+import { hitsOf, SEARCHED } from './hits.js';
 
-export const searchCapability: Capability = {
+export const searchCapability = defineCapability({
   name: 'search',
+  needs: SEARCHED,
   routes: (api, parts) => void api.on('search', ({ query }) => ({ items: hitsOf(query.words, query.limit, parts) })),
-};
+});

@@ -3,10 +3,12 @@ import { outlineOf } from '@pindro/core';
 import type { Parts } from '../platform/capability.js';
 import { fits } from '../platform/search.js';
 
-type Searched = Pick<
-  Parts,
-  'docs' | 'flows' | 'endpoints' | 'servers' | 'tables' | 'models' | 'credentials' | 'keys' | 'entries' | 'runs'
->;
+/** What is searched. */
+export const SEARCHED = [
+  ...(['docs', 'flows', 'endpoints', 'servers', 'tables'] as const),
+  ...(['models', 'credentials', 'keys', 'entries', 'runs'] as const),
+] as const;
+type Searched = Pick<Parts, (typeof SEARCHED)[number]>;
 
 /** Sections of the documentation in one result: they follow the things of the workspace. */
 const MOST_SECTIONS = 8;

@@ -1,4 +1,4 @@
-import type { Capability } from '../platform/capability.js';
+import { defineCapability } from '../platform/capability.js';
 import { serverChatRoute } from './calling/chat.js';
 import { PastedReader } from './connection/reader.js';
 import { endLeftOver } from './programs/left-over.js';
@@ -14,8 +14,11 @@ declare module '../platform/capability.js' {
   }
 }
 
-export const serversCapability: Capability = {
+export const serversCapability = defineCapability({
   name: 'servers',
+  needs: ['config', 'credentials', 'former', 'objects', 'outside', 'programs', 'webFetch'],
+  later: ['endpoints', 'flows', 'models', 'runner'],
+  gives: ['servers', 'pastedReader'],
   open: ({ config, bus, credentials, outside, programs, former, settings }) => {
     endLeftOver(settings.data);
     const servers = new ServerStore(config, bus, credentials, outside, programs, former, settings);
@@ -39,4 +42,4 @@ export const serversCapability: Capability = {
     pastedReader.close();
     await servers.close();
   },
-};
+});

@@ -5,7 +5,22 @@ import type { Thing } from '../platform/events.js';
 import { presentRecord } from '../record/present.js';
 import { VERSION } from '../version.js';
 
-export function statusRoutes(api: Api, parts: Parts): void {
+/** What the status tells of. */
+export const STATUS_PARTS = [
+  'runs',
+  'runner',
+  'journal',
+  'retention',
+  'flows',
+  'endpoints',
+  'servers',
+  'models',
+  'approvals',
+  'problems',
+] as const;
+type StatusParts = Pick<Parts, (typeof STATUS_PARTS)[number] | 'bus' | 'settings' | 'address'>;
+
+export function statusRoutes(api: Api, parts: StatusParts): void {
   const { runs, runner, journal, retention, flows, endpoints, servers, models, bus, approvals, problems } = parts;
   api.on('status', () => ({
     name: 'pindro',

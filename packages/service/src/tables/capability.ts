@@ -1,4 +1,4 @@
-import type { Capability } from '../platform/capability.js';
+import { defineCapability } from '../platform/capability.js';
 import { tableRoutes } from './routes.js';
 import { TableStore } from './store.js';
 
@@ -8,8 +8,11 @@ declare module '../platform/capability.js' {
   }
 }
 
-export const tablesCapability: Capability = {
+export const tablesCapability = defineCapability({
   name: 'tables',
+  needs: ['config', 'former', 'objects'],
+  later: ['flows'],
+  gives: ['tables'],
   open: ({ config, bus, former }) => ({ tables: new TableStore(config, bus, former) }),
   routes: (api, { tables, objects, flows }) =>
     tableRoutes(api, {
@@ -17,4 +20,4 @@ export const tablesCapability: Capability = {
       followColumns: (table, names) => flows.followingColumns(tables.namesOf(table), names),
     }),
   close: ({ tables }) => tables.close(),
-};
+});

@@ -1,6 +1,6 @@
 import { mayUse } from '@pindro/contract';
 import { type JsonObject, PindroError } from '@pindro/core';
-import type { Capability } from '../platform/capability.js';
+import { defineCapability } from '../platform/capability.js';
 import { Values } from './values.js';
 
 declare module '../platform/capability.js' {
@@ -9,8 +9,10 @@ declare module '../platform/capability.js' {
   }
 }
 
-export const valuesCapability: Capability = {
+export const valuesCapability = defineCapability({
   name: 'values',
+  needs: ['flows', 'runner', 'servers', 'tables'],
+  gives: ['values'],
   open: ({ servers, flows, runner, tables }) => ({ values: new Values({ servers, flows, runner, tables }) }),
   routes: (api, { values }) => {
     api.on('listValues', ({ body, who, signal }) => {
@@ -20,4 +22,4 @@ export const valuesCapability: Capability = {
       return values.find({ ...body, arguments: body.arguments as JsonObject }, who.caller, signal);
     });
   },
-};
+});

@@ -8,9 +8,10 @@ import {
   withNewName,
   writeText,
 } from '@pindro/core';
-import type { Parts } from '../platform/capability.js';
+import type { WorkspaceFiles } from './files.js';
 import type { Bundle } from './read-bundle.js';
 import { withoutKeys } from './sorts/addresses.js';
+import type { WorkspaceParts } from './sorts/sort.js';
 import { type Gap, quoted } from './sorts/sort.js';
 
 type Sort = 'tables' | 'servers' | 'models' | 'credentials' | 'endpoints';
@@ -36,7 +37,7 @@ export interface BundleTaken {
 
 /** A flow with its dependencies: called flows, table columns, and references to the rest. */
 export class Bundles {
-  constructor(private readonly parts: Parts) {}
+  constructor(private readonly parts: WorkspaceParts & { workspace: WorkspaceFiles }) {}
 
   /** @returns YAML */
   async make(name: string): Promise<string> {

@@ -1,12 +1,11 @@
 import type { WorkspaceChange } from '@pindro/contract';
 import { type FlowDocument, giveWay, type JsonObject, type Mistake, ownOf, PindroError, writeText } from '@pindro/core';
 import { type EndpointDocument, readEndpoint } from '../endpoints/document.js';
-import type { Parts } from '../platform/capability.js';
 import { isLong, WorkThread } from '../platform/work-thread.js';
 import { type Bundle, readBundle } from './read-bundle.js';
 import { type ReadFile, readFile } from './read-file.js';
 import { SORTS, thingType } from './sorts/registry.js';
-import type { Documents, Gap, Sort, Wanted } from './sorts/sort.js';
+import type { Documents, Gap, Sort, Wanted, WorkspaceParts } from './sorts/sort.js';
 import type { fileWork } from './work.js';
 
 type Files = Record<string, string>;
@@ -41,7 +40,7 @@ export class WorkspaceFiles {
   /** Counts how often what is written in files has changed. */
   #era = 0;
 
-  constructor(private readonly parts: Parts) {
+  constructor(private readonly parts: WorkspaceParts) {
     parts.bus.on('changed', (what) => {
       if (WRITTEN.has(what)) this.#era++;
     });

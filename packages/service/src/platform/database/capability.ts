@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import type { Capability } from '../capability.js';
+import { defineCapability } from '../capability.js';
 import { ServiceClock } from '../clock.js';
 import { type Database, type Migrated, openDatabase } from './open.js';
 
@@ -14,8 +14,9 @@ declare module '../capability.js' {
   }
 }
 
-export const databaseCapability: Capability = {
+export const databaseCapability = defineCapability({
   name: 'database',
+  gives: ['config', 'record', 'clocks'],
   open: ({ settings, bus, log }) => {
     const migrated: Migrated = (file, copy) =>
       log.warn({ file, copy }, 'migrated from an earlier version; a copy of the previous state is next to it');
@@ -32,4 +33,4 @@ export const databaseCapability: Capability = {
     config.driver.close();
     record.driver.close();
   },
-};
+});

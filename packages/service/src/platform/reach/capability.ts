@@ -1,6 +1,6 @@
 import type { FetchPort } from '@pindro/core';
 import { ProgramPolicy } from '../../policy/programs.js';
-import type { Capability } from '../capability.js';
+import { defineCapability } from '../capability.js';
 import { isLoopback } from '../gate.js';
 import { fetchPort } from './fetch-port.js';
 import { Outside } from './outside.js';
@@ -16,8 +16,10 @@ declare module '../capability.js' {
   }
 }
 
-export const reachCapability: Capability = {
+export const reachCapability = defineCapability({
   name: 'reach',
+  needs: ['http'],
+  gives: ['outside', 'webFetch', 'programs'],
   open: (parts) => {
     const { settings } = parts;
     const own = () =>
@@ -36,4 +38,4 @@ export const reachCapability: Capability = {
     return { outside, webFetch: fetchPort(outside), programs: new ProgramPolicy(settings.programs, isAlone) };
   },
   close: ({ outside }) => outside.close(),
-};
+});

@@ -2,6 +2,13 @@ import type { JsonObject } from '@pindro/core';
 import type { z } from 'zod';
 import type { Parts } from '../../platform/capability.js';
 
+/** What a workspace is written from and read into. */
+export const WORKSPACE_PARTS = [
+  ...(['config', 'former', 'flows', 'checker', 'surroundings', 'endpoints', 'tables', 'servers'] as const),
+  ...(['models', 'credentials', 'keys', 'people', 'entries', 'documents', 'workshopParts'] as const),
+] as const;
+export type WorkspaceParts = Pick<Parts, (typeof WORKSPACE_PARTS)[number] | 'bus'>;
+
 /** Optional parts of an export. */
 export interface Wanted {
   rows: boolean;
@@ -27,15 +34,15 @@ export interface Sort<Value = JsonObject> {
   readonly named?: string;
   /** Its schema; omitted if checked elsewhere. */
   readonly shape?: z.ZodType<Value>;
-  write(parts: Parts, wanted: Wanted): Documents;
+  write(parts: WorkspaceParts, wanted: Wanted): Documents;
   /** Imports a file inside a transaction, replacing existing things on request. @returns whether anything changed */
-  keep?(value: Value, parts: Parts, overwrite: boolean): boolean;
+  keep?(value: Value, parts: WorkspaceParts, overwrite: boolean): boolean;
   /** Whether an import changes nothing, although the file differs from what is here. */
-  unchanged?(value: Value, parts: Parts): boolean;
+  unchanged?(value: Value, parts: WorkspaceParts): boolean;
   /** What is missing after the import. */
-  gaps?(value: Value, parts: Parts): Gap[];
+  gaps?(value: Value, parts: WorkspaceParts): Gap[];
   /** What may be done only once all is on disk. */
-  after?(value: Value, parts: Parts): void;
+  after?(value: Value, parts: WorkspaceParts): void;
 }
 
 export const defineSort = <Value>(sort: Sort<Value>): Sort => sort as unknown as Sort;
