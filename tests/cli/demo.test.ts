@@ -39,7 +39,7 @@ describe('the demo', function () {
     await made.connect(
       new StreamableHTTPClientTransport(new URL(url), {
         requestInit: { headers: { Authorization: `Bearer ${keys[0]!.key}` } },
-      }) as never,
+      }),
     );
     return made;
   };

@@ -72,7 +72,7 @@ describe('starting the service', () => {
     });
     await api.runFlow({ name: 'hello', body: { input: { n: 1 } } });
     const exposed = await api.exposeFlow({ name: 'hello', body: { endpoint: 'main', caller: 'marit' } });
-    const client = await connect({ url } as never, exposed.key, 'main');
+    const client = await connect({ url }, exposed.key, 'main');
     await callTool(client, 'hello', { n: 2 });
     await callTool(client, 'hello', {});
     await client.close();

@@ -243,7 +243,7 @@ describe('the console', function () {
     await client.connect(
       new StreamableHTTPClientTransport(new URL(demo.contract.endpoints[0]!.url), {
         requestInit: { headers: { Authorization: `Bearer ${key}` } },
-      }) as never,
+      }),
     );
     await page.getByText('summit-tablet 3.1.4 with key').waitFor();
     await client.close();

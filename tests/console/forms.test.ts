@@ -180,7 +180,7 @@ describe('forms of the step kinds', function () {
         model: 'hut-keeper',
         credential: null,
         settings: {},
-      } as never);
+      });
       browser = await openBrowser();
       page = await (await browser.newContext({ viewport: { width: 1400, height: 1000 } })).newPage();
       page.setDefaultTimeout(10_000);

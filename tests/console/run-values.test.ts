@@ -48,7 +48,7 @@ describe('a run that is read', function () {
     return there.calm(this.currentTest?.state === 'failed');
   });
   const open = async (flow: string, input: object) => {
-    const { run } = await house.api.runFlow({ name: flow, body: { input: input as never } });
+    const { run } = await house.api.runFlow({ name: flow, body: { input: input } });
     await there.open(`/runs/${run}`);
     return run;
   };

@@ -60,7 +60,7 @@ describe('serving tools in the console', function () {
   });
 
   it('changes words where they stand, and a connected client has them at once', async () => {
-    const client = await connect({ url: demo.contract.url } as never, keyOf('ines'));
+    const client = await connect({ url: demo.contract.url }, keyOf('ines'));
     await client.listTools();
     let heard = 0;
     client.setNotificationHandler(ToolListChangedNotificationSchema, () => void heard++);
@@ -115,7 +115,7 @@ describe('serving tools in the console', function () {
     await page.getByText('A client cannot connect.').waitFor();
     await page.getByText('Issue a new one').first().waitFor();
     await expectAccessible(page, 'the connect panel');
-    const client = await connect({ url: demo.contract.url } as never, keyOf('tobias'));
+    const client = await connect({ url: demo.contract.url }, keyOf('tobias'));
     await page.getByText('test-client 1.0.0 with key').waitFor();
     await client.callTool({ name: 'reserve_bunks', arguments: { hut: 'larch', night: 'soon', party: 1 } });
     await page

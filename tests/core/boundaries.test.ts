@@ -10,7 +10,7 @@ describe('limits at their boundary', () => {
       fetch: (async () => {
         calls++;
         throw error;
-      }) as never,
+      }),
     });
     return { ports, calls: () => calls };
   };
@@ -39,7 +39,7 @@ describe('limits at their boundary', () => {
           if (calls === null) return { status: 503, headers: {}, body: '', cut: false };
           throw Object.assign(new Error('it broke'), { code: how });
         };
-        await run(post(retry), {}, testPorts({ fetch: fetch as never }));
+        await run(post(retry), {}, testPorts({ fetch: fetch }));
         return count;
       };
       expect(await counted('{ times: 2, pause: 1ms }'), how).to.equal(calls ?? 1);

@@ -63,7 +63,7 @@ describe('what an agent can do without anything attached', () => {
       'file:///etc/passwd',
     ];
     await begin([...addresses.map((address) => call('fetch_page', { address })), { text: 'ok' }], {
-      fetch: pages as never,
+      fetch: pages,
     });
     await say(', built_in: { fetch_page: ["https://huts.example/rules/*"] }, limits: { rounds: 20 }');
     expect(JSON.parse(read()).text).to.equal('HUT RULES\n\nNo boots inside.');

@@ -19,7 +19,7 @@ describe('the check of a flow', () => {
     const yaml = checkFlow(document);
     expect(yaml.mistakes).to.deep.equal([]);
     expect(checkFlow(JSON.stringify(yaml.document)).mistakes).to.deep.equal([]);
-    expect(checkFlow(yaml.document as never).mistakes).to.deep.equal([]);
+    expect(checkFlow(yaml.document).mistakes).to.deep.equal([]);
   });
 
   it('locates broken notation by line and column', () => {

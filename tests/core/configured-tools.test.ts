@@ -34,7 +34,7 @@ describe('a tool that is tamed in a toolbox', () => {
       tools: { lift },
       models: modelAt(model.url),
       fetch: web,
-    } as never);
+    });
     ports.toolServers.call = async (_server, name, args, options) => {
       asked.push({ tool: name, args, options: options as never });
       return answer(name, args);
@@ -70,7 +70,7 @@ describe('a tool that is tamed in a toolbox', () => {
   });
 
   it('hands on the fields and rows that are wanted, says what it left out, and keeps the whole', async () => {
-    answer = () => data(LOADS as never);
+    answer = () => data(LOADS);
     await talk({ list_loads: { result: { fields: ['load', 'hut.name'], rows: 2 } } }, [call('list_loads')]);
     expect(read()).to.match(
       /^\(Result from tool server "lift"\.\)\n\{"total":3,"loads":\[\{"load":1,"hut\.name":"larch"\},\{"load":2,"hut\.name":"larch"\}\]\}/,
@@ -144,7 +144,7 @@ describe('a tool that is tamed in a toolbox', () => {
   it('its server says of itself what the model reads, unless that is left out', async () => {
     const instructed = async (row: object) => {
       model = await scriptedModel([{ text: 'done' }]);
-      ports = testPorts({ tools: { lift: [tool('list_loads')] }, models: modelAt(model.url), fetch: web } as never);
+      ports = testPorts({ tools: { lift: [tool('list_loads')] }, models: modelAt(model.url), fetch: web });
       const { describe: own } = ports.toolServers;
       ports.toolServers.describe = async (server, options) => ({
         ...(await own.call(ports.toolServers, server, options)),

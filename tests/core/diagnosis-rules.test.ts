@@ -656,7 +656,7 @@ const CASES: Case[] = [
           status: 'ok' as const,
           attributes: { [attribute.unfit]: 'hut is missing', [attribute.server]: 'lift', [attribute.ownTool]: 'find' },
         },
-        error: undefined as never,
+        error: undefined,
       },
     }),
     title: /hut is missing/,

@@ -188,7 +188,7 @@ describe('branches that get another name', () => {
 
 describe('where cards stand and under which heading', () => {
   const placed = (at: [number, number]) => changeStep(flow(), [], 'say', { place: at, under: 'The answer' });
-  const said = (document: FlowDocument) => ({ document, text: rewriteText(TEXT, document as never) });
+  const said = (document: FlowDocument) => ({ document, text: rewriteText(TEXT, document) });
 
   it('is written in one line, and read again', () => {
     const { text } = said(placed([120, -40]));
@@ -200,7 +200,7 @@ describe('where cards stand and under which heading', () => {
   it('is written in one line of a flow that comes as JSON too, and no text is taken for it', () => {
     const text = 'huts:\n  place:\n    - 1\n    - 2\n';
     const document = withValue(placed([1, -2]), ['steps', 'say', 'with', 'text'], text);
-    const draft = readDraft(document as never);
+    const draft = readDraft(document);
     const written = 'text' in draft ? draft.text : '';
     expect(written).to.contain('    place: [ 1, -2 ]\n');
     expect(requireFlow(written)).to.deep.equal(document);
@@ -217,7 +217,7 @@ describe('where cards stand and under which heading', () => {
   for (const place of [[1], [1, 2, 3], [0.5, 1], ['1', '2'], [2e6, 0], { x: 1 }, 'here'])
     it(`is refused as ${JSON.stringify(place)}, at its place`, () => {
       const wrong = changeStep(flow(), [], 'say', { place: place as never });
-      expect(() => requireFlow(wrong as never))
+      expect(() => requireFlow(wrong))
         .to.throw(PindroError)
         .with.property('mistakes')
         .that.satisfies((all: { at: string }[]) => all.every(({ at }) => at.startsWith('/steps/say/place')));
@@ -235,7 +235,7 @@ describe('what is still to be filled in', () => {
     const { result: _, ...rest } = flow();
     const document = { ...rest, steps: { step } } as unknown as Json;
     const known = { models: ['ridge'], endpoints: ['huts'], servers: { lift: [] }, tables: ['huts'], flows: [] };
-    return checkFlow(document, known as never).mistakes.map(({ at, missing }) => [
+    return checkFlow(document, known).mistakes.map(({ at, missing }) => [
       at.replace('/steps/step', ''),
       missing === true,
     ]);
@@ -259,7 +259,7 @@ describe('what is still to be filled in', () => {
 
   it('says on its card which tools there are, and which not', () => {
     const use = (...given: string[]) =>
-      outlineOf('step', agent({ toolbox: [{ server: 'lift', use: given }] }) as never);
+      outlineOf('step', agent({ toolbox: [{ server: 'lift', use: given }] }));
     const said = (...given: string[]) => use(...given).tools[0]!.use;
     expect(said('list_*', 'lift_status')).to.equal('list_*, lift_status');
     expect(said('!cancel_load', '!clear')).to.equal('every tool but cancel_load, clear');
@@ -268,7 +268,7 @@ describe('what is still to be filled in', () => {
   });
 
   it('stands on its card as something to come', () => {
-    const rows = (toolbox: Json) => outlineOf('step', agent({ toolbox }) as never).tools.map(({ from }) => from);
+    const rows = (toolbox: Json) => outlineOf('step', agent({ toolbox })).tools.map(({ from }) => from);
     expect(rows([{ endpoint: '' }, { server: 'lift' }, { flow: '' }, {}])).to.deep.equal([
       'endpoint …',
       'tool server lift',
@@ -314,7 +314,7 @@ describe('cells of a table as texts', () => {
 });
 
 describe('writing a changed flow into its text', () => {
-  const changed = (change: (document: FlowDocument) => FlowDocument) => rewriteText(TEXT, change(flow()) as never);
+  const changed = (change: (document: FlowDocument) => FlowDocument) => rewriteText(TEXT, change(flow()));
 
   it('changes nothing where nothing changed', () => {
     expect(changed((document) => document)).to.equal(TEXT);
@@ -355,7 +355,7 @@ describe('writing a changed flow into its text', () => {
       expect(parse(text).steps.say.with.text, value).to.equal(value);
     }
     const json = JSON.stringify(flow());
-    expect(JSON.parse(rewriteText(json, { ...flow(), title: 'T' } as never))).to.include({ title: 'T' });
+    expect(JSON.parse(rewriteText(json, { ...flow(), title: 'T' }))).to.include({ title: 'T' });
   });
 });
 
@@ -368,7 +368,7 @@ describe('comparing two flows', () => {
       { type: 'integer' },
       true,
     );
-    const after = { document, text: rewriteText(TEXT, document as never) };
+    const after = { document, text: rewriteText(TEXT, document) };
     const { changes, steps, lines } = compareFlows(before, after);
     expect(steps).to.deep.equal({ say: 'removed', tell: 'added' });
     expect(changes.map((change) => change.what)).to.have.members([

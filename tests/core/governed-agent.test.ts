@@ -67,7 +67,7 @@ describe('an agent that is governed', () => {
 
   describe('goes on where it was', () => {
     const again = async (entries: JournalEntry[], document: string, parts: (ports: TestPorts) => void = () => {}) => {
-      const next = testPorts({ fetch: web, tools: { lift: TOOLS } } as never);
+      const next = testPorts({ fetch: web, tools: { lift: TOOLS } });
       Object.assign(next, { models: ports.models, toolServers: ports.toolServers });
       parts(next);
       const resumed = beginFlow(document, next, { message: 'hello' }, entries);

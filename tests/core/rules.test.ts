@@ -89,11 +89,11 @@ describe('argument rules', () => {
   });
 
   it('stand once on a server for every tool that has the argument', () => {
-    expect(rulesFor(tool as never, { hut: { set: 'larch' }, unknown: 'omit' }, { priority: 'omit' })).to.deep.equal({
+    expect(rulesFor(tool, { hut: { set: 'larch' }, unknown: 'omit' }, { priority: 'omit' })).to.deep.equal({
       hut: { set: 'larch' },
       priority: 'omit',
     });
-    expect(rulesFor(tool as never, { hut: { set: 'larch' } }, { hut: 'ask' })).to.deep.equal({ hut: 'ask' });
+    expect(rulesFor(tool, { hut: { set: 'larch' } }, { hut: 'ask' })).to.deep.equal({ hut: 'ask' });
   });
 });
 

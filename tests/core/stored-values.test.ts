@@ -44,7 +44,7 @@ describe('a toolbox that reads what is kept', () => {
   ];
 
   it('has its other values filled, and those rules left for when the tool is called', () => {
-    const [row] = fillToolbox(toolbox as never, fill) as unknown as [(typeof toolbox)[0]];
+    const [row] = fillToolbox(toolbox, fill) as unknown as [(typeof toolbox)[0]];
     expect(row.tools.load.arguments).to.deep.equal({
       hut: { set: '${ kept.hut }', late: true },
       by: { set: 'larch' },
@@ -54,6 +54,6 @@ describe('a toolbox that reads what is kept', () => {
 
   it('may read it in rules alone', () => {
     const wrong = [{ server: 'lift', use: ['${ kept.tool }'] }];
-    expect(() => fillToolbox(wrong as never, fill)).to.throw(PindroError, 'stored values are available');
+    expect(() => fillToolbox(wrong, fill)).to.throw(PindroError, 'stored values are available');
   });
 });

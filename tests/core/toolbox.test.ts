@@ -50,7 +50,7 @@ describe('the toolbox of an agent', () => {
       models: modelAt(model.url),
       endpoints: { exposures: async (name: string) => exposures[name] ?? [] },
       fetch: web,
-    } as never);
+    });
     ports.toolServers.call = async (server, tool) => text(`${tool} of ${server}`);
   };
   const say = (toolbox: string) =>

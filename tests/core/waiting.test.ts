@@ -236,7 +236,7 @@ describe('trying a flow out', () => {
   it('uses a held result instead of doing the step, and says so; a live run never does', async () => {
     const held = { a: { output: { body: 'kept' }, branch: null } };
     const web = calling();
-    const ports = testPorts(web as never);
+    const ports = testPorts(web);
     expect(await runFlow(request({ held }), ports, signal)).to.include({ result: 'c of b of kept' });
     expect(web.calls).to.deep.equal([]);
     expect(spansOf(ports).find((span) => span.name === 'a')!.attributes).to.include({ 'pindro.held': true });
@@ -245,7 +245,7 @@ describe('trying a flow out', () => {
 
   it('does one step alone on what an earlier run left behind', async () => {
     const web = calling();
-    const ports = testPorts(web as never);
+    const ports = testPorts(web);
     const only = { step: 'b', outputs: { a: { body: 'earlier' } } };
     const outcome = await runFlow(request({ only }), ports, signal);
     expect(outcome).to.deep.include({ state: 'done', result: { text: 'b of earlier' } });
@@ -263,7 +263,7 @@ describe('trying a flow out', () => {
           return { go: path !== 'c' };
         },
       },
-    } as never);
+    });
     expect(await runFlow(request({ stepping: true }), ports, signal)).to.include({ state: 'cancelled' });
     expect(seen).to.deep.equal(['a', 'b', 'c']);
     expect(stepStates(ports)).to.include({ a: 'done', b: 'done' });

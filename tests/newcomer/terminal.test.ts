@@ -80,7 +80,7 @@ describe('the newcomer script in the terminal', function () {
     };
     const { url, headers } = mcpServers.shop!;
     const client = new Client({ name: 'newcomer', version: '1' });
-    await client.connect(new StreamableHTTPClientTransport(new URL(url), { requestInit: { headers } }) as never);
+    await client.connect(new StreamableHTTPClientTransport(new URL(url), { requestInit: { headers } }));
     const answer = await client.callTool({ name: 'take_off', arguments: { item: 'Nonsense' } });
     expect(JSON.stringify(answer)).to.contain('There is no Nonsense');
     await client.close();

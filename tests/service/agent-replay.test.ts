@@ -133,7 +133,7 @@ result: "\${ steps.look.text }"
     expect(input).to.deep.equal({ pin: '•••', who: 'Ines' });
     const again = await house.api.retryRun({
       id: run,
-      body: { input: { ...(input as object), who: 'Tobias' } as never },
+      body: { input: { ...(input as object), who: 'Tobias' } },
     });
     expect(again.result).to.equal('right for Tobias');
   });

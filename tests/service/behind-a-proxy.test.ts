@@ -28,7 +28,7 @@ describe('the door behind a proxy', () => {
   const list = (key: string, headers: object) =>
     fetch(`${url}/mcp/huts`, {
       method: 'POST',
-      headers: { authorization: `Bearer ${key}`, 'content-type': 'application/json', ...headers } as never,
+      headers: { authorization: `Bearer ${key}`, 'content-type': 'application/json', ...headers },
       body: '{"jsonrpc":"2.0","id":1,"method":"tools/list"}',
     });
 
@@ -44,7 +44,7 @@ describe('the door behind a proxy', () => {
     expect((await list('pindro_mistyped', through('198.51.100.4'))).status).to.equal(401);
     const api = (key: string) =>
       fetch(`${url}/api/v1/status`, {
-        headers: { authorization: `Bearer ${key}`, ...through('203.0.113.7') } as never,
+        headers: { authorization: `Bearer ${key}`, ...through('203.0.113.7') },
       });
     expect((await api('pindro_guess')).status).to.equal(429);
     expect((await api(house.apiKey)).status).to.equal(200);
@@ -53,7 +53,7 @@ describe('the door behind a proxy', () => {
   it('sends cookies over TLS alone, says so to browsers, and keeps nothing', async () => {
     const link = new URL(house.service.createSignInLink());
     expect(link.origin).to.equal('https://huts.example');
-    const headers = through('203.0.113.7') as never;
+    const headers = through('203.0.113.7');
     const signedIn = await fetch(url + link.pathname + link.search, { headers, redirect: 'manual' });
     expect(signedIn.headers.get('set-cookie')).to.contain('Secure').and.contain('HttpOnly');
     for (const path of ['/api/v1/openapi.json', '/mcp/huts', '/hooks/none', '/api/v1/status', '/nothing']) {
@@ -67,7 +67,7 @@ describe('the door behind a proxy', () => {
   it('takes a page from another port, scheme or host for a stranger’s', async () => {
     const from = (origin: string) =>
       fetch(`${url}/api/v1/status`, {
-        headers: { authorization: `Bearer ${house.apiKey}`, ...through('203.0.113.7', { origin }) } as never,
+        headers: { authorization: `Bearer ${house.apiKey}`, ...through('203.0.113.7', { origin }) },
       }).then(async (answer) => (answer.ok ? 'ok' : ((await answer.json()) as { code: string }).code));
     expect(await from('https://huts.example')).to.equal('ok');
     for (const origin of ['https://huts.example:8443', 'http://huts.example', 'https://evil.example', 'null'])
@@ -92,7 +92,7 @@ describe('the door behind a proxy', () => {
           'content-type': 'application/json',
           ...through('203.0.113.7'),
           ...(session && { 'mcp-session-id': session }),
-        } as never,
+        },
         body: JSON.stringify({ jsonrpc: '2.0', ...body }),
       });
     const params = { protocolVersion: '2025-06-18', capabilities: {}, clientInfo: { name: 'raw', version: '1' } };
@@ -101,7 +101,7 @@ describe('the door behind a proxy', () => {
     await post({ id: 2, method: 'tools/call', params: { name: 'reserve_bunks', arguments: args } }, session);
     const api = async (path: string) =>
       fetch(`${url}/api/v1${path}`, {
-        headers: { authorization: `Bearer ${house.apiKey}`, ...through('203.0.113.7') } as never,
+        headers: { authorization: `Bearer ${house.apiKey}`, ...through('203.0.113.7') },
       }).then((answer) => answer.text());
     const runs = await api('/runs');
     expect(runs).to.contain('reserve-bunks').and.not.contain(session);
@@ -126,7 +126,7 @@ describe('the door behind a proxy', () => {
           'webhook-id': id,
           'webhook-timestamp': timestamp,
           'webhook-signature': `v1,${signed}`,
-        } as never,
+        },
         body: text,
       });
       const told = (await answer.json()) as { code?: string; party?: number };

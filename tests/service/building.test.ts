@@ -33,7 +33,7 @@ describe('drafts and revisions', () => {
     const { document } = await house.api.getFlow({ name: 's' });
     const changed = structuredClone(document) as { steps: { say: { with: { text: string } } } };
     changed.steps.say.with.text = 'two';
-    await house.api.saveDraft({ name: 's', body: { document: changed as never } });
+    await house.api.saveDraft({ name: 's', body: { document: changed } });
     expect((await house.api.getFlow({ name: 's' })).text).to.equal(simple('s', 'two'));
   });
 
@@ -170,7 +170,7 @@ describe('trying a draft out', () => {
     body: object,
     on: (event: { kind: string; path: string; state: string }, run: string) => void = () => {},
   ) => {
-    for await (const event of house.api.runDraftTrial({ name: 't', body: body as never })) {
+    for await (const event of house.api.runDraftTrial({ name: 't', body: body })) {
       if (event.type === 'live') on(event.live as never, event.run);
       if (event.type === 'outcome') return event.outcome;
     }

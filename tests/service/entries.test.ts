@@ -43,7 +43,7 @@ describe('ways into a flow', () => {
   after(() => house.close());
   const at = (path: string) => `${house.service.url}${path}`;
   const hook = async (settings: object, path: string) =>
-    house.api.createEntry({ body: { flow: 'greet', path, settings: { kind: 'hook', ...settings } as never } });
+    house.api.createEntry({ body: { flow: 'greet', path, settings: { kind: 'hook', ...settings } } });
   const body = (value: unknown) => ({
     method: 'POST',
     body: JSON.stringify(value),

@@ -85,7 +85,7 @@ steps:
     await Promise.all([lift.close(), model.close(), new Promise((resolve) => echo.close(resolve))]);
   });
   const run = async (name: string, input: object = {}, exact = false) =>
-    house.api.getRun({ id: (await house.api.runFlow({ name, body: { input: input as never, capture: exact } })).run });
+    house.api.getRun({ id: (await house.api.runFlow({ name, body: { input: input, capture: exact } })).run });
   /** What was kept for the spans of a run that did some work. */
   const kept = async ({ spans }: RunDetail, work: string) => {
     const all = spans.filter((span) => span.work === work && 'pindro.exchanged' in span.attributes);

@@ -13,7 +13,7 @@ async function clientOf(house: Workspace): Promise<Client> {
   const client = new Client({ name: 'standard', version: '1' });
   const requestInit = { headers: { authorization: `Bearer ${key}` } };
   const url = new URL(`${house.service.url}/mcp/main`);
-  await client.connect(new StreamableHTTPClientTransport(url, { requestInit }) as never);
+  await client.connect(new StreamableHTTPClientTransport(url, { requestInit }));
   return client;
 }
 

@@ -56,7 +56,7 @@ describe('finding a run again', function () {
     house.service.flows.save(WELCOME);
     house.service.flows.save(deskFlow(DESK));
     const run = async (flow: string, input: object) =>
-      (await house.api.runFlow({ name: flow, body: { input: input as never } })).run;
+      (await house.api.runFlow({ name: flow, body: { input: input } })).run;
     ids.well = await run('welcome', { who: { name: 'Tobias' }, hut: 'birch' });
     ids.failed = await run('welcome', { who: { nmae: 'Ines' }, hut: 'cedar' });
     ids.desk = await run('desk', { message: 'Send 40 kg of gas up to larch on 2027-02-13.' });
@@ -116,8 +116,8 @@ describe('finding a run again', function () {
   it('as it ends, by whoever stays', async () => {
     const told = await startReady<{ id: string }>(['run', 'list', '--flow', 'welcome', '--follow', '--json'], env);
     expect([ids.well, ids.failed]).to.include(told.contract.id);
-    await house.api.runFlow({ name: 'desk', body: { input: { message: 'Hello' } as never } });
-    const { run } = await house.api.runFlow({ name: 'welcome', body: { input: { who: {}, hut: 'fir' } as never } });
+    await house.api.runFlow({ name: 'desk', body: { input: { message: 'Hello' } } });
+    const { run } = await house.api.runFlow({ name: 'welcome', body: { input: { who: {}, hut: 'fir' } } });
     const last = () => JSON.parse(told.lines.at(-1)!) as { id: string; flow: string; title: string };
     await until(async () => last().id === run, 'the line');
     expect(last().title).to.contain('has no value');
@@ -188,7 +188,7 @@ describe('finding a run again', function () {
 
   it('does nothing for real unasked, whichever way of the flow it stands on', async () => {
     house.service.flows.save(BESIDE);
-    const { run } = await house.api.runFlow({ name: 'beside', body: { input: { who: {} } as never } });
+    const { run } = await house.api.runFlow({ name: 'beside', body: { input: { who: {} } } });
     const { settled } = await house.api.getRun({ id: run });
     expect(settled.find(({ path }) => path === 'note')!.state).to.not.equal('done');
     const refused = await house.api.retryRun({ id: run, body: { from: 'say' } }).catch((error: Error) => error);

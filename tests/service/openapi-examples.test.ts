@@ -89,7 +89,7 @@ describe('requests of an imported API', () => {
     return house.api.importDocument({ body: { text, name, operations: all, base, ...more } });
   };
   const run = async (flow: string, input: JsonObject) => {
-    const outcome = await house.api.runFlow({ name: flow, body: { input, stage: 'draft' } as never });
+    const outcome = await house.api.runFlow({ name: flow, body: { input, stage: 'draft' } });
     return { outcome, sent: seen.at(-1)! };
   };
 
@@ -160,7 +160,7 @@ describe('requests of an imported API', () => {
       const client = new Client({ name: 'check', version: '1' });
       const url = new URL(`${house.service.url}/mcp/${name}-desk`);
       const requestInit = { headers: { authorization: `Bearer ${key}` } };
-      await client.connect(new StreamableHTTPClientTransport(url, { requestInit }) as never);
+      await client.connect(new StreamableHTTPClientTransport(url, { requestInit }));
       const { tools } = await client.listTools();
       expect(tools.map((tool) => tool.name)).to.have.members(made.tools);
       const call = { name: `${name}_find_pets_by_status`, arguments: { status: ['available', 'sold'] } };

@@ -48,7 +48,7 @@ describe('what goes wrong, and what becomes of it', function () {
   });
 
   const run = async (flow: string, input: object = {}, stage: 'draft' | 'live' = 'draft') => {
-    const { run: id } = await house.api.runFlow({ name: flow, body: { input: input as never, stage } });
+    const { run: id } = await house.api.runFlow({ name: flow, body: { input: input, stage } });
     return house.api.getRun({ id });
   };
   const first = async (flow: string, input: object = {}, stage: 'draft' | 'live' = 'draft') => {
@@ -184,7 +184,7 @@ steps:
 result: "\${ steps.call.result }"
 `);
     house.service.flows.publish('outer');
-    const { run: id } = await house.api.runFlow({ name: 'outer', body: { input: {}, stage: 'live' } as never });
+    const { run: id } = await house.api.runFlow({ name: 'outer', body: { input: {}, stage: 'live' } });
     const one = await house.api.getRun({ id });
     expect(one.findings[0]).to.include({ code: 'flow_not_published' });
     await house.api.fixRun({ id, body: {} });

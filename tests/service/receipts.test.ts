@@ -70,13 +70,13 @@ describe('what an agent did is told beside what it says', function () {
 
   it('on a form and in a chat that strangers see', async () => {
     const form = await house.api.createEntry({
-      body: { flow: 'boasts', settings: { kind: 'form', message: 'Thank you.' } as never, path: 'send' },
+      body: { flow: 'boasts', settings: { kind: 'form', message: 'Thank you.' }, path: 'send' },
     });
     const body = new URLSearchParams({ message: HEAVY });
     const sent = await (await fetch(form.url!, { method: 'POST', body })).text();
     expect(sent.indexOf(WORDS)).to.be.above(0).and.below(sent.indexOf('Thank you.'));
     const chat = await house.api.createEntry({
-      body: { flow: 'boasts', settings: { kind: 'chat' } as never, path: 'talk' },
+      body: { flow: 'boasts', settings: { kind: 'chat' }, path: 'talk' },
     });
     const said = await fetch(chat.url!, { method: 'POST', body, headers: { accept: 'application/json' } });
     expect(((await said.json()) as { answer: string }).answer).to.match(new RegExp(`^${WORDS}`));

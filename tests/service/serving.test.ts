@@ -244,7 +244,7 @@ result:
             ? new SSEClientTransport(new URL(`${house.service.url}/mcp/huts/sse`), { requestInit: { headers } })
             : new StreamableHTTPClientTransport(new URL(`${house.service.url}/mcp/huts`), {
                 requestInit: { headers },
-              })) as never,
+              })),
         );
         const logs: string[] = [];
         client.setNotificationHandler(LoggingMessageNotificationSchema, ({ params }) => {
@@ -335,7 +335,7 @@ result:
         },
       });
       const client = new Client({ name: 'steady', version: '3' });
-      await client.connect(transport as never);
+      await client.connect(transport);
       expect(await names(client)).to.deep.equal(['reserve_bunks']);
       const id = transport.sessionId!;
       let heard = 0;
@@ -380,7 +380,7 @@ result:
 
   describe('a key', () => {
     const issue = (more: object) =>
-      house.api.issueKey({ body: { name: 'scoped', endpoints: ['huts'], ...more } as never });
+      house.api.issueKey({ body: { name: 'scoped', endpoints: ['huts'], ...more } });
 
     it('opens only the tools, the reading and the calls a minute it is made for', async () => {
       const reading = await connect(house.service, (await issue({ readOnly: true })).key);

@@ -26,7 +26,7 @@ describe('the lift company', () => {
     await made.connect(
       new StreamableHTTPClientTransport(new URL(lift.url), {
         requestInit: { headers: { Authorization: `Bearer ${key}` } },
-      }) as never,
+      }),
     );
     return made;
   };

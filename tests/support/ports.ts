@@ -46,11 +46,11 @@ export function testPorts(
     get commits() {
       return journal.commits;
     },
-    fetch: none('web') as never,
-    tables: { run: none('tables') as never },
+    fetch: none('web'),
+    tables: { run: none('tables') },
     toolServers: {
       describe: async (server) => ({ tools: parts.tools?.[server] ?? [], rules: {} }),
-      call: none('tool server') as never,
+      call: none('tool server'),
     },
     endpoints: { exposures: async () => [] },
     models: {
@@ -68,10 +68,10 @@ export function testPorts(
       save: async (key, turns) => void kept.set(key, turns),
       release: async () => {},
     },
-    secrets: { reveal: none('secrets') as never },
-    mail: { send: none('mail server') as never },
-    scripts: { run: none('scripts') as never },
-    approvals: { ask: none('people') as never },
+    secrets: { reveal: none('secrets') },
+    mail: { send: none('mail server') },
+    scripts: { run: none('scripts') },
+    approvals: { ask: none('people') },
     stepping: { before: async () => ({ go: true }) },
     clock: { now: async () => Date.parse('2027-02-14T10:00:00Z'), zone: async () => 'UTC' },
     record: journal,

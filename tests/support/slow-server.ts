@@ -41,7 +41,7 @@ export async function startSlowServer(): Promise<SlowServer> {
       sessionIdGenerator: () => randomUUID(),
       onsessioninitialized: (id) => void sessions.set(id, transport),
     });
-    await make().connect(transport as never);
+    await make().connect(transport);
     await transport.handleRequest(request, response);
   });
   await new Promise<void>((resolve) => http.listen(0, '127.0.0.1', resolve));

@@ -97,7 +97,7 @@ export async function connect(service: Pick<Service, 'url'>, key: string, endpoi
   const transport = new StreamableHTTPClientTransport(new URL(`${service.url}/mcp/${endpoint}`), {
     requestInit: { headers: { Authorization: `Bearer ${key}` } },
   });
-  await client.connect(transport as never);
+  await client.connect(transport);
   return client;
 }
 

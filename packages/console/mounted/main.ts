@@ -20,7 +20,7 @@ const COMPONENTS: Record<string, Component<never>> = {
   StepExtras,
   StepName,
   Value,
-} as never;
+};
 const place = document.getElementById('here')!;
 let shown: object | null = null;
 let kept: unknown;

@@ -22,7 +22,7 @@ export function openDoor(app: Express, path: string, make: Make): void {
       onsessioninitialized: (fresh) => void sessions.set(fresh, transport),
       onsessionclosed: (gone) => void sessions.delete(gone),
     });
-    await make(request).connect(transport as never);
+    await make(request).connect(transport);
     await transport.handleRequest(request, response, request.body);
   });
 }

@@ -55,7 +55,7 @@ describe('flows to begin with', function () {
     for (const starter of starters) {
       const document = documentOf(starter, full);
       const { mistakes } = await house.api.saveDraft({
-        ...{ name: document.name, body: { document: document as never, fresh: true } },
+        ...{ name: document.name, body: { document: document, fresh: true } },
       });
       expect(mistakes, starter.name).to.deep.equal([]);
       expect((await house.api.publishFlow({ name: document.name, body: {} })).revision, starter.name).to.equal(1);
@@ -67,7 +67,7 @@ describe('flows to begin with', function () {
       const document = documentOf(starter, { models: [], endpoints: [], servers: [] });
       const name = `empty-${starter.name}`;
       const { mistakes } = await house.api.saveDraft({
-        ...{ name, body: { document: { ...document, name } as never, fresh: true } },
+        ...{ name, body: { document: { ...document, name }, fresh: true } },
       });
       const lacking = mistakes.filter(({ missing }) => missing).map(({ at }) => at);
       expect(lacking, starter.name).to.deep.equal(starter.name === 'agent' ? ['/steps/desk/with/model'] : []);

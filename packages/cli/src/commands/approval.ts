@@ -83,7 +83,7 @@ export function approvalCommands(program: Command): void {
             );
           const done = [];
           for (const { path, facts } of open) {
-            const changed = Object.keys(set).length > 0 && { value: { ...facts, ...set } as never };
+            const changed = Object.keys(set).length > 0 && { value: { ...facts, ...set } };
             done.push(await client.decide({ run: run!, body: { path, decision, note, ...covers, ...changed } }));
           }
           print(

@@ -103,7 +103,7 @@ export function entryCommands(program: Command): void {
         const made = await client.createEntry({
           body: {
             flow: flow!,
-            settings: { kind: 'schedule', cron: cron!, zone: zone ?? '', input: readObject(input!) as never },
+            settings: { kind: 'schedule', cron: cron!, zone: zone ?? '', input: readObject(input!) },
           },
         });
         print(made, `${pc.green('✓')} next at ${made.nextAt ? moment(made.nextAt) : 'no time'}`);

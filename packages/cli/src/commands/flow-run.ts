@@ -26,7 +26,7 @@ export function flowRunCommands(flow: Command): void {
         const input = await inputOf(client, name!, options);
         const body = {
           step: step!,
-          input: input as never,
+          input: input,
           ...(options.session ? { session: String(options.session) } : {}),
         };
         const preview = await client.previewModel({ name: name!, body });
@@ -60,7 +60,7 @@ export function flowRunCommands(flow: Command): void {
         const outcome = await client.runFlow({
           name: name!,
           body: {
-            input: input as never,
+            input: input,
             stage: options.stage as 'draft',
             ...(options.session ? { session: String(options.session) } : {}),
             ...(options.capture === true && { capture: true }),

@@ -38,7 +38,7 @@ export function modelCommands(program: Command): void {
             ...(options.credential !== undefined && { credential: String(options.credential) }),
             keys: options.extraCredential as string[],
             ...(options.fallback !== undefined && { fallback: String(options.fallback) }),
-            settings: nested(options.set as Record<string, unknown>) as never,
+            settings: nested(options.set as Record<string, unknown>),
             skipTest: options.skipTest === true,
           },
         });
@@ -105,7 +105,7 @@ export function modelCommands(program: Command): void {
             ...(text('credential') !== undefined && { credential: text('credential') || null }),
             ...(keys && { keys: keys.filter((key) => key !== '') }),
             ...(text('fallback') !== undefined && { fallback: text('fallback') || null }),
-            ...(Object.keys(told).length > 0 && { settings: kept as never }),
+            ...(Object.keys(told).length > 0 && { settings: kept }),
           },
         });
         print(now, `${pc.green('✓')} Updated ${now.name}`);

@@ -204,7 +204,7 @@ interface Source {
  */
 async function* readRows({ file, columns, key }: Source): AsyncGenerator<{ rows: JsonObject[]; bytes: number }> {
   const source = createReadStream(file);
-  const records = source.pipe(parse(CSV_READING as never));
+  const records = source.pipe(parse(CSV_READING));
   source.on('error', (error) => records.destroy(error));
   const problems: string[] = [];
   let rows: JsonObject[] = [];

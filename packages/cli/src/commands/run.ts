@@ -200,7 +200,7 @@ export function runCommands(program: Command): void {
         const body = {
           ...(on && { on }),
           ...(from && { from }),
-          ...(input && { input: input as never }),
+          ...(input && { input: input }),
           ...(live && { live }),
           ...(round !== undefined && { round }),
           ...(Object.keys(answer).length > 0 && { answers: answer }),

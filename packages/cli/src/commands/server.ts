@@ -210,7 +210,7 @@ export function serverCommands(program: Command): void {
           ...(await networkOf(client, name!, options)),
           ...(options.credential !== undefined && { credential: String(options.credential) || null }),
           ...(secret !== undefined && { secret }),
-          ...((clear || Object.keys(told).length > 0) && { rules: { ...before, ...told } as never }),
+          ...((clear || Object.keys(told).length > 0) && { rules: { ...before, ...told } }),
         },
       });
       print(

@@ -121,7 +121,7 @@ export async function makeRuns(service: Service, apiKey: string, kept: Kept): Pr
     }
   };
   const run = (name: string, input: object) =>
-    attempt(`run of ${name}`, () => api.runFlow({ name, body: { input: input as never, stage: 'live' } }));
+    attempt(`run of ${name}`, () => api.runFlow({ name, body: { input: input, stage: 'live' } }));
   const desk = (message: string, session: string) =>
     attempt('conversation with warden-desk', () =>
       api.runFlow({ name: 'warden-desk', body: { input: { message }, session, stage: 'live', entry: 'chat' } }),
@@ -159,7 +159,7 @@ async function withToolClient(service: Service, key: string, work: (client: Clie
   const transport = new StreamableHTTPClientTransport(new URL(`${service.url}/mcp/huts`), {
     requestInit: { headers: { Authorization: `Bearer ${key}` } },
   });
-  await client.connect(transport as never);
+  await client.connect(transport);
   try {
     await work(client);
   } finally {

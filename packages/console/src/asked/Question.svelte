@@ -27,7 +27,7 @@ const decide = new Action((decision: 'approved' | 'refused') =>
     run: question.run,
     body: {
       ...{ path: question.path, decision, note },
-      ...(decision === 'approved' && changed && { value: changed as never }),
+      ...(decision === 'approved' && changed && { value: changed }),
       ...(decision === 'approved' && wider && { grant, ...(grant !== 'call' && holds && { holds }) }),
     },
   }),

@@ -29,7 +29,7 @@ function setValue(argument: ArgumentRow, text: string) {
   } catch {
     // A plain text.
   }
-  void word.run({ arguments: { [argument.name]: { set: value as never } } }).then((done) => {
+  void word.run({ arguments: { [argument.name]: { set: value } } }).then((done) => {
     if (done) awaiting = awaiting.filter((name) => name !== argument.name);
   });
 }

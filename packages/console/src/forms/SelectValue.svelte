@@ -18,7 +18,7 @@ let open = $state(false);
 let words = $state('');
 let button = $state<HTMLButtonElement>();
 let filter = $state<HTMLInputElement>();
-const load = new Action(() => api.listValues({ body: source as never }));
+const load = new Action(() => api.listValues({ body: source }));
 const shown = $derived(
   (load.result?.items ?? []).filter(({ value, label }) =>
     `${String(value)} ${label}`.toLowerCase().includes(words.trim().toLowerCase()),

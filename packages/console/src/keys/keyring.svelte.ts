@@ -16,7 +16,7 @@ export class Keyring {
     const { caller, ...rest } = value;
     const name = String(caller ?? '');
     const body = { ...rest, name, caller: name, ...(endpoints && { endpoints }) };
-    this.made = await api.issueKey({ body: body as never });
+    this.made = await api.issueKey({ body: body });
     return this.made;
   });
   readonly rotate = new Action(async (id: string) => {

@@ -56,7 +56,7 @@ const given = ({ kind, header, account, origins }: CredentialSummary): JsonObjec
 });
 const save = (name: string) => async (value: JsonObject) => {
   const { origins, ...rest } = value;
-  await api.updateCredential({ name, body: rest as never });
+  await api.updateCredential({ name, body: rest });
   await api.setOrigins({ name, body: { origins: (origins ?? []) as string[] } });
 };
 </script>

@@ -25,7 +25,7 @@ const put = new Action(async () => {
     with: { server, tool, ...(Object.keys(args).length > 0 && { arguments: args }) },
     ...(last !== undefined && { after: { from: last, branch: null } }),
   });
-  await api.saveDraft({ name: flow, body: { document: made.document as never, version } });
+  await api.saveDraft({ name: flow, body: { document: made.document, version } });
   open = false;
   router.go(`/flows/${flow}?step=${made.name}`);
 });

@@ -11,7 +11,7 @@ const isProgram = $derived(server.program !== null);
 // svelte-ignore state_referenced_locally
 const value = settingsOf(server);
 const save = (given: JsonObject, skipTest: boolean) =>
-  api.updateServer({ name: server.name, body: { ...changeOf(given, isProgram), skipTest } as never });
+  api.updateServer({ name: server.name, body: { ...changeOf(given, isProgram), skipTest } });
 </script>
 
 <EditWindow

@@ -28,7 +28,7 @@ export interface CsvRows {
 export function readCsv(text: string, columns: TableSummary['columns'], key?: string): CsvRows {
   let records: CsvRecord[];
   try {
-    records = parse(text, CSV_READING as never) as unknown as CsvRecord[];
+    records = parse(text, CSV_READING) as unknown as CsvRecord[];
   } catch (error) {
     return { rows: [], faults: [(error as Error).message] };
   }

@@ -48,7 +48,7 @@ function said(text: string): string[] {
 
 function parsed(read: () => unknown): JsonObject | null {
   try {
-    const value = read() as never;
+    const value = read();
     return isObject(value) && !findUnsafe(value) ? value : null;
   } catch {
     return null;

@@ -124,11 +124,11 @@ export function parseExpression(environment: Environment, expression: string): E
     );
   const checked = loops || /\d/.test(expression) ? checkOf(first) : null;
   if (!checked || checked.valid || !speaksOfNumbersAlone(checked.error))
-    return { evaluate: (scope) => first(scope as never) };
+    return { evaluate: (scope) => first(scope) };
   const loose = environment.parse(withLooseNumbers(expression, first.ast));
   meter(loose.ast);
   if (loops) checkOf(loose);
-  return { evaluate: (scope) => loose(scope as never) };
+  return { evaluate: (scope) => loose(scope) };
 }
 
 /** Checks the types of an expression in which whole numbers and others may meet. */

@@ -44,7 +44,7 @@ export function typedEnvironment(types: Record<string, CelType>): Environment {
     const name = known.get(text) ?? `Shape${known.size + 1}`;
     if (!known.has(text)) {
       known.set(text, name);
-      environment.registerType(name, { fields } as never);
+      environment.registerType(name, { fields });
     }
     return name;
   };

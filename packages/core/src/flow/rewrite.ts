@@ -106,7 +106,7 @@ function mergeMap(map: YAMLMap, value: JsonObject, document: Document): void {
 function renameOne(old: Map<string, Pair>, gone: string[], added: string[], value: JsonObject, map: YAMLMap): void {
   if (gone.length !== 1 || added.length !== 1) return;
   const pair = old.get(gone[0]!)!;
-  const before = map.items.indexOf(pair as never);
+  const before = map.items.indexOf(pair);
   if (Object.keys(value).indexOf(added[0]!) !== before) return;
   if (isScalar(pair.key)) (pair.key as Scalar).value = added[0];
   old.delete(gone[0]!);

@@ -102,7 +102,7 @@ function settled(machine: QuickJSContext, value: QuickJSHandle, scope: Scope): Q
   machine.unwrapResult(machine.runtime.executePendingJobs());
   const state = machine.getPromiseState(value);
   if (state.type === 'fulfilled') return scope.manage(state.value);
-  if (state.type === 'rejected') return machine.unwrapResult({ error: state.error } as never);
+  if (state.type === 'rejected') return machine.unwrapResult({ error: state.error });
   throw new PindroError('script_failed', { where: '', why: 'the script waits for something that never happens' });
 }
 

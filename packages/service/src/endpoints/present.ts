@@ -91,7 +91,7 @@ export class EndpointPresenter {
       }));
     return {
       ...this.summary(name),
-      document: document as never,
+      document: document,
       toolList: tools.map((tool) => present(tool, document.tools[tool.name] as JsonObject | undefined)),
       tokens: estimateTokens(
         tools.map((tool) => asSent({ name: tool.name, description: tool.description, inputSchema: tool.seen })),

@@ -113,7 +113,7 @@ export function endpointRoutes(api: Api, parts: Parts): void {
     if (taken) throw new PindroError('already_there', { what: `tool on endpoint "${name}"`, name: taken });
     store.change(name, {
       tools: { ...tools, ...body.tools } as never,
-      servers: { ...servers, ...body.servers } as never,
+      servers: { ...servers, ...body.servers },
     });
     return presenter.detail(name);
   });
@@ -185,7 +185,7 @@ export function endpointRoutes(api: Api, parts: Parts): void {
     const { error, result } = await outcome;
     if (error) throw PindroError.from(error);
     const { text, calls } = result as { text: string; calls: { tool: string; arguments: JsonObject }[] };
-    return { text, calls: calls as never, run };
+    return { text, calls: calls, run };
   });
 
   api.on('endpointUsage', async (call) => {

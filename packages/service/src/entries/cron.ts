@@ -15,7 +15,7 @@ export function nextDue({ cron, zone }: { cron: string; zone: string }, after: D
   let next: Date | null;
   try {
     const options = { ...(zone && { timezone: zone }), legacyMode: true, paused: true, mode: '5-part' };
-    next = new Cron(fields.map(fieldOf).join(' '), options as never).nextRun(after);
+    next = new Cron(fields.map(fieldOf).join(' '), options).nextRun(after);
   } catch (error) {
     throw refuse((error as Error).message.replace(/^CronPattern: /, ''));
   }

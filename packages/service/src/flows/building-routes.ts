@@ -42,7 +42,7 @@ export function flowBuildingRoutes(api: Api, parts: Parts): void {
     name: kind.name,
     title: kind.title,
     about: kind.about,
-    schema: z.toJSONSchema(kind.config, { io: 'input', unrepresentable: 'any' }) as never,
+    schema: z.toJSONSchema(kind.config, { io: 'input', unrepresentable: 'any' }),
     plain: [...(kind.plain ?? [])],
   }));
   api.on('listKinds', () => ({ items: kinds }));
@@ -68,7 +68,7 @@ export function flowBuildingRoutes(api: Api, parts: Parts): void {
       const said = missing.map(({ expression, why }) => `"${expression}" has no value: ${why}`);
       return { ...(value !== undefined && { value }), missing: said, error: null };
     } catch (error) {
-      return { missing: [], error: asPindroError(error).toRecord() as never };
+      return { missing: [], error: asPindroError(error).toRecord() };
     }
   });
 
@@ -91,7 +91,7 @@ export function flowBuildingRoutes(api: Api, parts: Parts): void {
       publishedAt: iso(one.publishedAt),
       live: one.revision === store.get(name).live,
       text: one.text,
-      document: one.document as never,
+      document: one.document,
     };
   });
   api.on('activateRevision', (call) => {
@@ -128,6 +128,6 @@ export function flowBuildingRoutes(api: Api, parts: Parts): void {
     const { changes, steps, lines } = await checker.compare(before, after);
     const removed = Object.entries(before.document.steps).filter(([step]) => steps[step] === 'removed');
     const both = { steps: { ...Object.fromEntries(removed), ...after.document.steps } };
-    return { changes: changes as never, steps, lines, cards: cardsOf(both), links: linksOf(both) };
+    return { changes: changes, steps, lines, cards: cardsOf(both), links: linksOf(both) };
   }
 }

@@ -19,7 +19,7 @@ export class MailSender implements MailPort {
       url: this.server,
       connectionTimeout: 10_000,
       greetingTimeout: 10_000,
-    } as never);
+    });
     const stop = () => transport.close();
     signal.addEventListener('abort', stop, { once: true });
     try {

@@ -11,7 +11,7 @@ export const stopByClock: HardStop = (given, milliseconds) => {
   const outer = work;
   work = given;
   try {
-    return caller.runInThisContext({ timeout: Math.max(1, Math.ceil(milliseconds)), breakOnSigint: false }) as never;
+    return caller.runInThisContext({ timeout: Math.max(1, Math.ceil(milliseconds)), breakOnSigint: false });
   } catch (error) {
     if ((error as { code?: string }).code === 'ERR_SCRIPT_EXECUTION_TIMEOUT') throw overBudget();
     throw error;

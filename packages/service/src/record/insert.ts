@@ -19,7 +19,7 @@ export function inserter(
   twice: 'fail' | 'ignore' = 'fail',
 ): Insert {
   const values = Object.fromEntries(columns.map((column) => [column, sql.placeholder(column)]));
-  const insert = database.insert(table).values(values as never);
+  const insert = database.insert(table).values(values);
   const { sql: text, params } = (twice === 'ignore' ? insert.onConflictDoNothing() : insert).toSQL();
   const statement = database.driver.prepare(text);
   const order = params.map((param) => placeholderIn(param).name);

@@ -63,7 +63,7 @@ export function fromRecord(
     const isRepeatable = kind?.repeatable(step.with ?? {}) === true;
     const settled = replay.settled(name);
     if (settled?.state === 'done' && name !== from && (!isAgain || !isRepeatable)) {
-      held[name] = { output: settled.output as never, branch: settled.branch };
+      held[name] = { output: settled.output, branch: settled.branch };
       continue;
     }
     // What was not done because its way was not taken is not done now either, as long as nothing before it is another.

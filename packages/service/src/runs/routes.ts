@@ -138,7 +138,7 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
     const spansOf = (one: RunRecord) => store.spans([one]);
     const rows = compareRunTraces(spansOf(run), spansOf(other));
     const first = rows.find(({ differs }) => differs.length > 0)?.what ?? null;
-    return { other: summarise(other), rows: rows as never, first };
+    return { other: summarise(other), rows: rows, first };
   });
 
   api.on('retryRun', async (call) => {

@@ -132,7 +132,7 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner, ru
     const flow = flows.get(call.param('name')).name;
     return {
       held: trials.heldSteps(flow).map((one) => ({ ...one, heldAt: iso(one.heldAt) })),
-      samples: trials.samples(flow).map(({ name, input }) => ({ name, input: masked(flow, input) })) as never,
+      samples: trials.samples(flow).map(({ name, input }) => ({ name, input: masked(flow, input) })),
     };
   });
   api.on('saveSample', (call) => {
@@ -149,7 +149,7 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner, ru
   };
   api.on('getSample', (call) => {
     const { flow, name, input } = sampleOf(call);
-    return { name, input: masked(flow, input) as never };
+    return { name, input: masked(flow, input) };
   });
   api.on('renameSample', (call) => {
     const { flow, name } = sampleOf(call);

@@ -40,7 +40,7 @@ export class WorkshopEndpoint implements BuiltIn {
 function readArguments({ name, input }: WorkshopTool, given: unknown): unknown {
   const parsed = input.safeParse(given);
   if (parsed.success) return parsed.data;
-  const mistakes = mistakesOf(parsed.error, given as never);
+  const mistakes = mistakesOf(parsed.error, given);
   throw new PindroError(
     'arguments_refused',
     {

@@ -49,7 +49,7 @@ export function workshopRoutes(api: Api, parts: WorkshopParts, sessions: Session
       ...summary(proposal),
       text: proposal.text,
       version: now?.updatedAt ?? null,
-      comparison: { changes: changes as never, steps, lines, cards: cardsOf(both), links: linksOf(both) },
+      comparison: { changes: changes, steps, lines, cards: cardsOf(both), links: linksOf(both) },
       mistakes: mistakes as Mistake[],
     };
   });

@@ -68,7 +68,7 @@ export class Bundles {
     return {
       format: 'pindro/bundle@1',
       flow,
-      flows: documents as never,
+      flows: documents,
       tables: of(
         'tables',
         () => tables.names(),

@@ -119,7 +119,7 @@ export const LISTS = {
     { name: 'recursing', inputSchema: { type: 'object', properties: { next: { $ref: '#' } } } },
     { name: 'invalid', inputSchema: { type: 'object', properties: { hut: { type: 'hut' } } } },
     { name: 'späte Meldung 🏔', inputSchema: { type: 'object' } },
-    { name: 'shapeless', inputSchema: 'anything' } as never,
+    { name: 'shapeless', inputSchema: 'anything' },
   ],
   empty: () => [],
 } satisfies Record<string, () => Tool[]>;

@@ -11,7 +11,7 @@ async function callAs({ service, api, wardenKey }: Ground, tool: string, args: R
   const transport = new StreamableHTTPClientTransport(new URL(`${service.url}/mcp/huts`), {
     requestInit: { headers: { Authorization: `Bearer ${wardenKey}` } },
   });
-  await client.connect(transport as never);
+  await client.connect(transport);
   await client.callTool({ name: tool, arguments: args }).catch(() => {});
   await transport.terminateSession().catch(() => {});
   await client.close();

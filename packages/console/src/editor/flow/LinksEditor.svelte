@@ -60,7 +60,7 @@ const say = (link: string) => {
         class="accent-[var(--spruce)]"
         checked={editor.steps[step]?.join === 'any'}
         onchange={(event) =>
-          editor.change(step, { join: event.currentTarget.checked ? 'any' : undefined } as never)}
+          editor.change(step, { join: event.currentTarget.checked ? 'any' : undefined })}
       />any of them is enough</label
     >
   {/if}

@@ -109,7 +109,7 @@ export class Draft {
     try {
       const saved = await api.saveDraft({
         name: this.name,
-        body: { document: sent as never, version: this.#version },
+        body: { document: sent, version: this.#version },
       });
       this.#version = saved.version;
       this.#take(saved);
@@ -132,7 +132,7 @@ export class Draft {
     this.problem = null;
     const mine = this.document;
     const theirs = await api.getFlow({ name: this.name });
-    const difference = await api.compareDraft({ name: this.name, body: { document: mine as never } }).catch(() => null);
+    const difference = await api.compareDraft({ name: this.name, body: { document: mine } }).catch(() => null);
     if (difference?.changes.length === 0 && this.document === mine) {
       this.#version = theirs.version;
       this.text = theirs.text;
@@ -169,7 +169,7 @@ export class Draft {
   }
 
   async #look(): Promise<void> {
-    const preview = await api.previewFlow({ body: { document: this.document as never } }).catch(() => null);
+    const preview = await api.previewFlow({ body: { document: this.document } }).catch(() => null);
     if (preview) this.#take(preview);
   }
 

@@ -51,7 +51,7 @@ function change(next: JsonObject, name: string) {
   // Another operation takes other fields; what both take is kept.
   const known = name === 'do' ? new Set(fieldsOf(schema, next).map((field) => field.name)) : null;
   const kept = known ? Object.fromEntries(Object.entries(next).filter(([key]) => known.has(key))) : next;
-  editor.change(step, { with: kept } as never, name);
+  editor.change(step, { with: kept }, name);
 }
 </script>
 
@@ -68,7 +68,7 @@ function change(next: JsonObject, name: string) {
 {#if kind}
   {#key step}
     {#if now.kind === 'tool' && config.do !== 'list'}
-      <FindTool {config} onChange={(next) => editor.change(step, { with: next } as never, 'tool')} />
+      <FindTool {config} onChange={(next) => editor.change(step, { with: next }, 'tool')} />
     {/if}
     <Fields id={uid} {schema} value={config} {path} {place} plainFields={kind.plain} onChange={change} />
     {#if now.kind === 'agent' && Array.isArray(config.toolbox)}

@@ -17,7 +17,7 @@ let open = $state(false);
 const look = new Action(() =>
   api.previewModel({
     name: editor.name,
-    body: { step, ...(trial.lastRun ? { run: trial.lastRun } : { input: trial.input as never }) },
+    body: { step, ...(trial.lastRun ? { run: trial.lastRun } : { input: trial.input }) },
   }),
 );
 const WHO: Record<string, string> = { user: 'User', assistant: 'Agent', tool: 'Result' };

@@ -18,7 +18,7 @@ import TrySamples from './TrySamples.svelte';
 let { editor, trial, flow }: { editor: Editor; trial: Trial; flow: FlowDetail } = $props();
 const schema = $derived((editor.document.input ?? { type: 'object', properties: {} }) as JsonSchema);
 const live = new Action(() =>
-  api.runFlow({ name: editor.name, body: { input: trial.input as never, stage: 'live' } }),
+  api.runFlow({ name: editor.name, body: { input: trial.input, stage: 'live' } }),
 );
 const outcome = $derived<Outcome | null>(live.result && !trial.outcome ? live.result : trial.outcome);
 

@@ -59,7 +59,7 @@ export class Trial {
   }
 
   run = (stepping = false): Promise<void> =>
-    this.#follow({ input: this.input as never, trial: { held: true, stepping } }, stepping);
+    this.#follow({ input: this.input, trial: { held: true, stepping } }, stepping);
   runOnly = (step: string): Promise<void> =>
     this.lastRun === null
       ? Promise.resolve()
@@ -197,7 +197,7 @@ export class Trial {
   };
   async keep(name: string): Promise<void> {
     try {
-      await api.saveSample({ name: this.#name, body: { name, input: this.input as never } });
+      await api.saveSample({ name: this.#name, body: { name, input: this.input } });
     } catch (error) {
       this.problem = problemOf(error);
       return;

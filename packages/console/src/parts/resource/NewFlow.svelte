@@ -26,7 +26,7 @@ const make = new Action(async () => {
   const starter = STARTERS.find((one) => one.name === chosen);
   const rest = starter ? starter.document(await around()) : { steps: {} };
   const document = { format: 'pindro/flow@1', name, title, ...rest };
-  await api.saveDraft({ name, body: { document: document as never, fresh: true } });
+  await api.saveDraft({ name, body: { document: document, fresh: true } });
   if (starter?.form)
     await api.createEntry({ body: { flow: name, settings: { kind: 'form', title } } }).catch(() => undefined);
   open = false;

@@ -37,7 +37,7 @@ const again = new Action(async (live: boolean) => {
     ...(capture && { capture }),
     ...otherwise,
   };
-  const outcome = await api.retryRun({ id: run.id, body: body as never });
+  const outcome = await api.retryRun({ id: run.id, body: body });
   changing = false;
   router.go(`/runs/${outcome.run}`);
 });

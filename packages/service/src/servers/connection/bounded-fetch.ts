@@ -42,7 +42,7 @@ export function boundedFetch(
     const reader = response.body.getReader() as Body;
     const body = streams ? boundedStream(reader, tooLarge, post) : await wholeOf(reader, tooLarge, post);
     const { status, statusText, headers } = response;
-    return new Response(body as never, { status, statusText, headers });
+    return new Response(body, { status, statusText, headers });
   };
 }
 

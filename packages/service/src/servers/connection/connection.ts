@@ -225,7 +225,7 @@ export class ServerConnection {
       // The client library never releases a signal, and runs are long.
       const linked = linkAbort(signal);
       try {
-        const answer = await client.request(request, shape as never, {
+        const answer = await client.request(request, shape, {
           ...options,
           signal: linked.signal,
           timeout: limit,
@@ -358,7 +358,7 @@ export class ServerConnection {
       void client.close().catch(() => {});
     };
     client.setNotificationHandler(
-      z.looseObject({ method: z.literal('notifications/message'), params: logMessage }) as never,
+      z.looseObject({ method: z.literal('notifications/message'), params: logMessage }),
       ({ params }: { params: z.output<typeof logMessage> }) => {
         const data = typeof params.data === 'string' ? params.data : JSON.stringify(params.data ?? '');
         const text = this.#masker.text(params.logger ? `${params.logger}: ${data}` : data);
@@ -367,7 +367,7 @@ export class ServerConnection {
       },
     );
     client.setNotificationHandler(
-      z.looseObject({ method: z.literal('notifications/tools/list_changed') }) as never,
+      z.looseObject({ method: z.literal('notifications/tools/list_changed') }),
       () => this.options.onToolsChanged?.(),
     );
     try {

@@ -1,5 +1,5 @@
 import { program, serverLimits, serverNetwork, speaks, watch } from '@pindro/contract';
-import { anyJson, type JsonObject, type ToolDescription } from '@pindro/core';
+import { anyJson, type Json, type JsonObject, type ToolDescription } from '@pindro/core';
 import { z } from 'zod';
 import { hasGap, withoutKeys } from './addresses.js';
 import { defineSort, quoted } from './sort.js';
@@ -55,7 +55,7 @@ export const servers = defineSort<z.infer<typeof shape>>({
             ...(Object.keys(rules).length > 0 && { rules }),
             ...(about && { about }),
             ...(instructions && { instructions }),
-            tools: servers.tools(name) as never,
+            tools: servers.tools(name) as unknown as Json[],
           },
         ];
       }),
