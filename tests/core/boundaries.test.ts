@@ -7,10 +7,10 @@ describe('limits at their boundary', () => {
   const failing = (error: PindroError) => {
     let calls = 0;
     const ports = testPorts({
-      fetch: (async () => {
+      fetch: async () => {
         calls++;
         throw error;
-      }),
+      },
     });
     return { ports, calls: () => calls };
   };

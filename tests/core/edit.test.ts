@@ -258,8 +258,7 @@ describe('what is still to be filled in', () => {
   });
 
   it('says on its card which tools there are, and which not', () => {
-    const use = (...given: string[]) =>
-      outlineOf('step', agent({ toolbox: [{ server: 'lift', use: given }] }));
+    const use = (...given: string[]) => outlineOf('step', agent({ toolbox: [{ server: 'lift', use: given }] }));
     const said = (...given: string[]) => use(...given).tools[0]!.use;
     expect(said('list_*', 'lift_status')).to.equal('list_*, lift_status');
     expect(said('!cancel_load', '!clear')).to.equal('every tool but cancel_load, clear');

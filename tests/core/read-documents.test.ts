@@ -112,9 +112,7 @@ describe('reading a trace', () => {
       ['assistant', 'Three.', false, 'm2'],
     ]);
     // Where nothing that was sent is known, the question and what was said are.
-    const [cut] = transcriptsOf(
-      spans.map((one) => (one.work === 'model' ? { ...one, input: { cut: true } } : one)),
-    );
+    const [cut] = transcriptsOf(spans.map((one) => (one.work === 'model' ? { ...one, input: { cut: true } } : one)));
     expect(cut!.isCut).to.equal(true);
     expect(cut!.messages.map(({ role }) => role)).to.deep.equal(['user', 'assistant', 'tool', 'assistant']);
   });

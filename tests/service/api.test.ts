@@ -153,9 +153,7 @@ describe('the API', () => {
     ])
       expect((await problemOf(work)).status).to.equal(404);
     const long = '99999999999999999d';
-    expect(
-      (await problemOf(api.issueKey({ body: { name: 'a', caller: 'a', expires: long } }))).status,
-    ).to.equal(422);
+    expect((await problemOf(api.issueKey({ body: { name: 'a', caller: 'a', expires: long } }))).status).to.equal(422);
     await api.addCredential({ body: { name: 'rotated', secret: 'a-long-secret' } });
     const change = { secret: 'another-secret', keep: long };
     expect((await problemOf(api.updateCredential({ name: 'rotated', body: change }))).status).to.equal(422);

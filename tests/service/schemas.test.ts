@@ -87,7 +87,7 @@ describe('published schemas', () => {
 
   it('of the API pass a validator, and give a typed client that compiles', async function () {
     this.timeout(60_000);
-    const document = (await get('/api/v1/openapi.json'));
+    const document = await get('/api/v1/openapi.json');
     expect(await new Validator().validate(document)).to.deep.include({ valid: true });
     const config = await createConfig({ extends: ['recommended-strict'] });
     const source = JSON.stringify(document);

@@ -240,11 +240,11 @@ result:
         const headers = { Authorization: `Bearer ${keys.ines}` };
         const client = new Client({ name: 'test-client', version: '1.0.0' });
         await client.connect(
-          (transport === 'sse'
+          transport === 'sse'
             ? new SSEClientTransport(new URL(`${house.service.url}/mcp/huts/sse`), { requestInit: { headers } })
             : new StreamableHTTPClientTransport(new URL(`${house.service.url}/mcp/huts`), {
                 requestInit: { headers },
-              })),
+              }),
         );
         const logs: string[] = [];
         client.setNotificationHandler(LoggingMessageNotificationSchema, ({ params }) => {
@@ -379,8 +379,7 @@ result:
   });
 
   describe('a key', () => {
-    const issue = (more: object) =>
-      house.api.issueKey({ body: { name: 'scoped', endpoints: ['huts'], ...more } });
+    const issue = (more: object) => house.api.issueKey({ body: { name: 'scoped', endpoints: ['huts'], ...more } });
 
     it('opens only the tools, the reading and the calls a minute it is made for', async () => {
       const reading = await connect(house.service, (await issue({ readOnly: true })).key);

@@ -40,10 +40,11 @@ function show(name: string, props: Record<string, unknown>, document?: object): 
         mistakes,
         warnings,
         version: 1,
-      } as never)
+      } as unknown as ConstructorParameters<typeof Editor>[1])
     : null;
   const all = { ...props, ...(editor && { editor }), onKept: (value: unknown) => (kept = value), onShow: () => {} };
-  shown = mount(COMPONENTS[name]!, { target: place, props: all as never });
+  // Which component it is, only the test knows.
+  shown = mount(COMPONENTS[name]! as unknown as Component<typeof all>, { target: place, props: all });
 }
 
 Object.assign(globalThis, { show, kept: () => kept, documentNow: () => editor?.document, editorNow: () => editor });

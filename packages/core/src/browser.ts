@@ -41,7 +41,7 @@ export { bytesIn, humanSize } from './json/size.js';
 export { size } from './json/size-schema.js';
 export { A_TYPE, describeType } from './json/type-names.js';
 export { type ModelSettings, modelSettings, settingsOf } from './models/settings.js';
-export type { ArgumentRules, Lookup } from './ports/ports.js';
+export type { ArgumentRules, Lookup, ToolDescription } from './ports/ports.js';
 export type { StepDocument } from './steps/document.js';
 export type { Sentence } from './steps/kind.js';
 export { type CellType, cellText, type ReadCell, readCell } from './text/cells.js';

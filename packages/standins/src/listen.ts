@@ -1,5 +1,4 @@
-import type { Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
+import type { AddressInfo, Server } from 'node:net';
 
 /** Listens on loopback, on the wanted port or, where that is taken, on a free one. @returns the port */
 export async function listen(

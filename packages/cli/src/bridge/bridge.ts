@@ -108,11 +108,13 @@ export async function bridge({ url, key, say }: Options): Promise<void> {
     // The schema reports JSON that is not a message as a list of issues.
     const why = /^\s*[[{]/.test(error.message) ? 'it is not a JSON-RPC message' : error.message.split('\n')[0];
     say(`The client's message cannot be parsed: ${why}`);
-    near.send({
+    // The type of the library knows no answer without an id, which the specification wants here.
+    const answer = {
       jsonrpc: '2.0',
       id: null,
-      error: { code: -32700, message: 'The message is not a JSON-RPC message' },
-    } as never);
+      error: { code: -32_700, message: 'The message is not a JSON-RPC message' },
+    };
+    near.send(answer as unknown as JSONRPCMessage);
   };
   await far.start();
   near.start();

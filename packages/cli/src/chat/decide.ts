@@ -55,12 +55,13 @@ async function decide(client: Client, one: Approval, ask: Ask): Promise<boolean>
       say(pc.dim(`  will be sent: ${JSON.stringify(changed)}\n`));
       continue;
     }
-    const decision = /^y(es)?$/i.test(said) ? 'approved' : /^n(o)?\b/i.test(said) ? 'refused' : null;
+    const isYes = /^y(es)?$/i.test(said);
+    const decision = isYes ? ('approved' as const) : /^n(o)?\b/i.test(said) ? ('refused' as const) : null;
     if (decision === null) continue;
     const note = decision === 'refused' ? said.replace(/^no?\b[ ,:]*/i, '') : '';
     try {
       const body = { path: one.path, decision, note, ...(decision === 'approved' && changed && { value: changed }) };
-      await client.decide({ run: one.run, body: body as never });
+      await client.decide({ run: one.run, body });
       return true;
     } catch (error) {
       // Such as a value that does not fit: it can be written again.

@@ -146,7 +146,7 @@ export function entryCommands(program: Command): void {
           ...(methods !== undefined && { methods: methods.split(',') }),
           ...(input !== undefined && { input: readObject(input) }),
         };
-        const body = { settings: settings as never, ...(secret !== undefined && { secret }) };
+        const body = { settings: settings as typeof one.settings, ...(secret !== undefined && { secret }) };
         const changed = await client.updateEntry({ id: one.id, body });
         print(changed, `${pc.green('✓')} Updated ${changed.settings.kind} of ${changed.flow}: ${say(changed)}`);
       }),

@@ -1,5 +1,5 @@
 <script lang="ts">
-import type { Component } from 'svelte';
+import type { Component, Snippet } from 'svelte';
 import AlternativesField from './fields/AlternativesField.svelte';
 import AnyField from './fields/AnyField.svelte';
 import BranchesField from './fields/BranchesField.svelte';
@@ -32,7 +32,7 @@ import { type Shape, shapeOf } from './shape.js';
 let props: FieldProps = $props();
 
 /** A new shape is one component and one line here. */
-const COMPONENTS: Record<Shape['sort'], Component<FieldProps & { tools?: unknown }>> = {
+const COMPONENTS: Record<Shape['sort'], Component<FieldProps & { tools?: Snippet }>> = {
   text: TextField,
   scalar: TextField,
   number: TextField,
@@ -55,7 +55,7 @@ const COMPONENTS: Record<Shape['sort'], Component<FieldProps & { tools?: unknown
   rules: RulesField,
   schema: SchemaField,
   any: AnyField,
-} as never;
+};
 /** What is a text anyhow takes expressions as it is. */
 const TEXTS: Shape['sort'][] = ['text', 'scalar', 'number', 'condition', 'any'];
 /** What may be chosen out of a list. */

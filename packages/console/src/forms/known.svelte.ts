@@ -1,4 +1,5 @@
 import type { TableSummary } from '@pindro/contract/light';
+import type { ToolDescription } from '@pindro/core/browser';
 import {
   type ArgumentRules,
   asRules,
@@ -18,7 +19,7 @@ export interface KnownTool {
   name: string;
   description: string;
   schema: JsonSchema;
-  annotations?: object | undefined;
+  annotations?: ToolDescription['annotations'];
 }
 
 /** What the workspace holds that forms go by, asked for when a form first needs it and again when it changes. */

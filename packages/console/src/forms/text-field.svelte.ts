@@ -145,7 +145,7 @@ export class TextEditing {
       this.preview = null;
       return undefined;
     }
-    const body = { value: text, input: (place.lastInput ?? {}), steps: place.lastOutputs };
+    const body = { value: text, input: place.lastInput ?? {}, steps: place.lastOutputs };
     const timer = setTimeout(async () => {
       this.preview = await api.evaluate({ body }).catch(() => null);
     }, WAIT);

@@ -1,3 +1,4 @@
+import type { ToolDescription } from '@pindro/core/browser';
 import { inferLookup, isObject, type JsonObject, type JsonSchema, type Lookup } from '@pindro/core/browser';
 
 /** What `POST /values` is asked for a field. */
@@ -13,7 +14,7 @@ export interface ValueSource {
 interface Tool {
   name: string;
   schema: JsonSchema;
-  annotations?: object | undefined;
+  annotations?: ToolDescription['annotations'];
 }
 
 /** Where the values of an argument of a server's tool come from; null where nothing is likely to list them. */
@@ -29,7 +30,7 @@ export function sourceOfArgument(
     ...(annotations && { annotations }),
   }));
   const own = described.find(({ name }) => name === tool);
-  if (!own || !inferLookup(own, argument, described as never)) return null;
+  if (!own || !inferLookup(own, argument, described)) return null;
   const { [argument]: _, ...others } = given;
   return { server, tool, argument, arguments: withoutExpressions(others) };
 }

@@ -32,7 +32,8 @@ export class Keyring {
   }
 
   change = (id: string) => async (value: JsonObject) => {
-    const { perMinute = null, tools = null, readOnly = false, propose = false, attributes = {}, ...rest } = value;
-    await api.updateKey({ id, body: { ...rest, perMinute, tools, readOnly, propose, attributes } as never });
+    // What the form leaves out is to be as in a new key.
+    const cleared = { perMinute: null, tools: null, readOnly: false, propose: false, attributes: {} };
+    await api.updateKey({ id, body: { ...cleared, ...value } });
   };
 }

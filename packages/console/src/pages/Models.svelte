@@ -68,7 +68,7 @@ const save = (name: string) => (value: JsonObject, skipTest: boolean) =>
       credential: (value.credential as string) ?? null,
       keys: (value.keys as string[]) ?? [],
       fallback: (value.fallback as string) ?? null,
-      settings: (value.settings ?? {}) as never,
+      settings: (value.settings ?? {}) as JsonObject,
       skipTest,
     },
   });

@@ -23,7 +23,7 @@ const SCHEMA: JsonSchema = {
 // svelte-ignore state_referenced_locally
 let given = $state.raw<JsonObject>({ server: server.name, rules: server.rules as JsonObject });
 const save = new Action(() =>
-  api.updateServer({ name: server.name, body: { rules: (given.rules ?? {}) as never, skipTest: true } }),
+  api.updateServer({ name: server.name, body: { rules: (given.rules ?? {}) as JsonObject, skipTest: true } }),
 );
 </script>
 

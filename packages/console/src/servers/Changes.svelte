@@ -19,8 +19,8 @@ const settle = new Action(async (what: 'accept' | 'refuse', tools?: string[]) =>
   await (what === 'accept' ? api.acceptChanges(call) : api.rejectChanges(call));
   await changes.refresh();
 });
-const follow = new Action((watch: string) =>
-  api.updateServer({ name: server.name, body: { watch: watch as never, skipTest: true } }),
+const follow = new Action((watch: ServerDetail['watch']) =>
+  api.updateServer({ name: server.name, body: { watch, skipTest: true } }),
 );
 </script>
 
@@ -30,7 +30,7 @@ const follow = new Action((watch: string) =>
     id="{uid}-watch"
     class="field w-auto"
     value={server.watch}
-    onchange={(event) => void follow.run(event.currentTarget.value)}
+    onchange={(event) => void follow.run(event.currentTarget.value as ServerDetail['watch'])}
   >
     <option value="flagged">put suspicious changes on hold until somebody accepts them</option>
     <option value="hold">put all changes on hold until somebody accepts them</option>

@@ -2,6 +2,7 @@
 import X from '@lucide/svelte/icons/x';
 import type { ServerDetail, ServerSample } from '@pindro/contract/light';
 import {
+  asRules,
   type JsonObject,
   type JsonSchema,
   rulesFor,
@@ -27,7 +28,7 @@ interface Props {
 let { server, tool, samples }: Props = $props();
 const uid = $props.id();
 let input = $state.raw<JsonObject>({});
-const rules = $derived(rulesFor(tool as never, server.rules as never));
+const rules = $derived(rulesFor(tool, asRules(server.rules)));
 const schema = $derived(seenSchema(tool.inputSchema as JsonSchema, rules));
 /** What each call gets that is not asked for. */
 const set = $derived(

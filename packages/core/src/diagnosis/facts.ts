@@ -70,7 +70,7 @@ export interface FactOf {
 export class Facts {
   readonly #known = new Map<string, unknown>();
 
-  put<N extends Need>(need: N, fact: FactOf[N['of']] | undefined): void {
+  put(need: Need, fact: FactOf[Need['of']] | undefined): void {
     if (fact !== undefined) this.#known.set(needKey(need), fact);
   }
 

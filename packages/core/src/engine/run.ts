@@ -100,7 +100,13 @@ async function runInTree(
     const { state, result, error, run, receipt } = replay.ended;
     // To whoever called it, a run that was cut has failed.
     const seen = state === 'interrupted' ? 'failed' : (state as FlowOutcome['state']);
-    return { run, state: seen, result, ...(error && { error }), ...(receipt && { receipt: receipt as never }) };
+    return {
+      run,
+      state: seen,
+      result,
+      ...(error && { error }),
+      ...(receipt && { receipt: receipt as unknown as Receipt }),
+    };
   }
   const begun = replay?.entries.find((entry) => entry.type === 'started');
   const now = begun?.at ?? (await ports.clock.now());
@@ -193,7 +199,7 @@ class FlowRun {
         run: head.id,
         state: error.code === 'cancelled' ? 'cancelled' : 'failed',
         result: null,
-        error: tree.masker.json(error.toRecord() as never),
+        error: tree.masker.record(error.toRecord()),
         ...this.#receipt(),
       };
     } finally {

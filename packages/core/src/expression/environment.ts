@@ -123,8 +123,7 @@ export function parseExpression(environment: Environment, expression: string): E
       { guarded: loops },
     );
   const checked = loops || /\d/.test(expression) ? checkOf(first) : null;
-  if (!checked || checked.valid || !speaksOfNumbersAlone(checked.error))
-    return { evaluate: (scope) => first(scope) };
+  if (!checked || checked.valid || !speaksOfNumbersAlone(checked.error)) return { evaluate: (scope) => first(scope) };
   const loose = environment.parse(withLooseNumbers(expression, first.ast));
   meter(loose.ast);
   if (loops) checkOf(loose);

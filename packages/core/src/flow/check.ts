@@ -1,4 +1,4 @@
-import type { z } from 'zod';
+import { z } from 'zod';
 import { countMistakes, type Mistake, PindroError } from '../errors/errors.js';
 import { findUnsafe, isObject, type Json, type JsonObject, ownOf, pointer, valueAt } from '../json/json.js';
 import { RESERVED_NAMES, type StepDocument, stepSchema } from '../steps/document.js';
@@ -129,7 +129,7 @@ function takeOut(value: JsonObject, issue: z.core.$ZodIssue): string[] {
 /** What is wrong with the form of a flow. */
 export function shapeMistakes(error: z.core.$ZodError, value: unknown): Mistake[] {
   const of = (issue: z.core.$ZodIssue) =>
-    mistakesOf({ issues: [issue] } as never, value, [], {
+    mistakesOf(new z.core.$ZodRealError([issue]), value, [], {
       known: knownKeys(issue.path[0] === 'steps' ? stepSchema : flowSchema),
     });
   return firstMistakes(error.issues, of);

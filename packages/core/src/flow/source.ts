@@ -1,4 +1,5 @@
 import { CORE_SCHEMA, load, YAMLException } from 'js-yaml';
+import type { DocumentOptions, ParseOptions, SchemaOptions, ToJSOptions } from 'yaml';
 import { isCollection, isMap, isPair, isScalar, isSeq, LineCounter, type Node, parseDocument } from 'yaml';
 import type { Mistake } from '../errors/errors.js';
 import { holdsMore, type Json, pointerParts } from '../json/json.js';
@@ -61,7 +62,7 @@ const TOO_DEEP_SAID = 'The document is nested too deeply';
 
 function readCarefully(text: string): Source {
   const lines = new LineCounter();
-  const document = parseDocument(text, {
+  const options: ParseOptions & DocumentOptions & SchemaOptions & ToJSOptions = {
     lineCounter: lines,
     // The library compares each name with every other; ours looks each up once.
     uniqueKeys: false,
@@ -69,7 +70,8 @@ function readCarefully(text: string): Source {
     maxAliasCount: 100,
     // What it would print is a mistake of whoever wrote the text, and no line of our log.
     logLevel: 'error',
-  } as never);
+  };
+  const document = parseDocument(text, options);
   const mistakes = firstMistakes(document.errors, ({ pos, message }): Mistake[] => {
     const { line, col } = lines.linePos(pos[0]);
     return [{ at: '', line, column: col, message: message.replace(TOO_DEEP, TOO_DEEP_SAID) }];

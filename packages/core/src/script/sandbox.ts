@@ -30,7 +30,9 @@ const END =
 const FILE = 'script';
 
 /** What the machine itself would print when it is taken down out of memory says nothing to whoever runs the service. */
-const quiet = newVariant(variant, { emscriptenModule: { printErr: () => {} } as never });
+const quiet = newVariant(variant, {
+  emscriptenModule: { printErr: () => {} } as object,
+});
 let loading: Promise<QuickJSWASMModule> | undefined;
 
 /**

@@ -37,4 +37,4 @@ export const suppliedByServer = (names: readonly string[], serverRules: Argument
     .filter(([, { how }]) => how !== 'asked');
 
 /** Reads rules that come from outside as JSON. */
-export const asRules = (value: Json | undefined): ArgumentRules => (isObject(value) ? (value as never) : {});
+export const asRules = (value: Json | undefined): ArgumentRules => (isObject(value) ? (value as ArgumentRules) : {});

@@ -1,4 +1,5 @@
 import type { Memory, MemorySummary } from '@pindro/contract';
+import type { JsonObject } from '@pindro/core';
 import { type Json, type Masker, MEMORY_PARTS, type MemoryPlace, PindroError, partOf, placeOf } from '@pindro/core';
 import type { ConversationStore } from './store.js';
 
@@ -49,14 +50,15 @@ export class Memories {
       this.store.look(partOf(key, 'abstract')),
       this.store.look(partOf(key, 'kept')),
     ]);
-    return this.masker.json({
+    const memory: Pick<Memory, 'turns' | 'notes' | 'abstract' | 'kept'> = {
       turns: (turns as { role: string; text: string; name?: string }[]).map(({ role, text, name }) => ({
         ...{ role, text, tool: name ?? null },
       })),
-      notes: notes as unknown as Note[] as never,
+      notes: notes as unknown as Note[],
       abstract: typeof abstract === 'string' ? abstract : '',
-      kept: kept ?? {},
-    } as unknown as Json) as never;
+      kept: (kept ?? {}) as JsonObject,
+    };
+    return this.masker.record(memory);
   }
 
   /**

@@ -112,7 +112,7 @@ export function endpointRoutes(api: Api, parts: Parts): void {
     const taken = Object.keys(body.tools).find((tool) => tool in tools);
     if (taken) throw new PindroError('already_there', { what: `tool on endpoint "${name}"`, name: taken });
     store.change(name, {
-      tools: { ...tools, ...body.tools } as never,
+      tools: { ...tools, ...body.tools } as typeof tools,
       servers: { ...servers, ...body.servers },
     });
     return presenter.detail(name);

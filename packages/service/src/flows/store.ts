@@ -63,7 +63,7 @@ export class FlowStore extends FlowDrafts implements FlowPort {
             .join(', ') || 'none'
         }.`,
       });
-    return row as never;
+    return { ...row, document: row.document as FlowDocument };
   }
 
   /** When what a flow uses was chosen: when its live revision was published, or its draft saved. */

@@ -26,7 +26,7 @@ interface Order {
   given: unknown[];
 }
 interface Piece extends Order {
-  resolve(result: never): void;
+  resolve(result: unknown): void;
   reject(error: unknown): void;
 }
 
@@ -90,7 +90,7 @@ export class WorkThread<W extends Works> {
     worker.on('message', (answer: Answer) => {
       if (worker !== this.#worker) return;
       const piece = this.#pieces.shift();
-      if ('result' in answer) piece?.resolve(answer.result as never);
+      if ('result' in answer) piece?.resolve(answer.result);
       else piece?.reject(Object.assign(PindroError.from(answer.error), { mistakes: answer.mistakes }));
       this.#begin();
     });

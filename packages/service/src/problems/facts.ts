@@ -1,4 +1,6 @@
+import type { TableOperation } from '@pindro/core';
 import {
+  type FactOf,
   Facts,
   type JsonObject,
   type ModelFact,
@@ -19,9 +21,11 @@ const ROWS = 2000;
 type Sources = Pick<Parts, 'servers' | 'models' | 'endpoints' | 'tables' | 'credentials'>;
 
 /** Collects facts for rules. */
+type Fact = FactOf[Need['of']];
+
 export class FactGatherer {
   /** Recent facts about external services: many runs fail for the same server, which is not asked for each of them. */
-  readonly #lately = new Map<string, { at: number; fact: Promise<unknown> }>();
+  readonly #lately = new Map<string, { at: number; fact: Promise<Fact | undefined> }>();
 
   constructor(private readonly sources: Sources) {}
 
@@ -33,7 +37,7 @@ export class FactGatherer {
     const late = new Promise<void>((resolve) => stop.addEventListener('abort', () => resolve(), { once: true }));
     const all = needs.map(async (need) => {
       try {
-        facts.put(need, (await this.#factOf(need, caller, stop)) as never);
+        facts.put(need, await this.#factOf(need, caller));
       } catch {
         // What cannot be had is not there.
       }
@@ -42,8 +46,8 @@ export class FactGatherer {
     return facts;
   }
 
-  #factOf(need: Need, caller: string, signal: AbortSignal): Promise<unknown> {
-    if (need.of === 'near') return nearFact(need.table, need.where, this.sources, caller, signal);
+  #factOf(need: Need, caller: string): Promise<Fact | undefined> {
+    if (need.of === 'near') return nearFact(need.table, need.where, this.sources, caller);
     // Local facts are cheap and may just have changed.
     if (need.of !== 'server' && need.of !== 'model') return factOf(need, this.sources);
     const now = Date.now();
@@ -57,7 +61,7 @@ export class FactGatherer {
   }
 }
 
-async function factOf(need: Exclude<Need, { of: 'near' }>, sources: Sources): Promise<unknown> {
+async function factOf(need: Exclude<Need, { of: 'near' }>, sources: Sources): Promise<Fact | undefined> {
   switch (need.of) {
     case 'server':
       return serverFact(need.name, need.way === true, sources);
@@ -114,17 +118,11 @@ const plain = (value: unknown) =>
     ? String(value).trim().replace(/\s+/g, ' ').toLowerCase()
     : null;
 
-async function nearFact(
-  table: string,
-  where: JsonObject,
-  { tables }: Sources,
-  caller: string,
-  signal: AbortSignal,
-): Promise<NearFact> {
+async function nearFact(table: string, where: JsonObject, { tables }: Sources, caller: string): Promise<NearFact> {
   const exact = Object.entries(where).filter(([, value]) => plain(value) !== null);
   const others = Object.fromEntries(Object.entries(where).filter(([, value]) => plain(value) === null));
-  const operation = { do: 'find', table, where: [others], sort: null, descending: false, limit: ROWS };
-  const { rows = [] } = (await tables.run(operation as never, { signal, caller } as never)) as { rows?: JsonObject[] };
+  const operation: TableOperation = { do: 'find', table, where: [others], sort: null, descending: false, limit: ROWS };
+  const { rows = [] } = (await tables.run(operation, { caller, key: '' })) as { rows?: JsonObject[] };
   const near = rows.filter((row) => exact.every(([column, value]) => plain(row[column]) === plain(value)));
   const found = near.flatMap((row) =>
     exact

@@ -1,4 +1,5 @@
-import { fixWords, type Json, PindroError, type ProposedFix } from '@pindro/core';
+import type { JsonObject } from '@pindro/core';
+import { fixWords, PindroError, type ProposedFix } from '@pindro/core';
 import type { Parts } from '../platform/capability.js';
 import { requireSame, setAt } from './set-at.js';
 
@@ -12,9 +13,9 @@ export async function applyFix(
   switch (cure.do) {
     case 'change': {
       const { document, updatedAt } = flows.get(cure.flow);
-      const changed = structuredClone(document) as unknown as Json;
+      const changed = structuredClone(document) as JsonObject;
       setAt(changed, cure.at, cure.from, cure.to);
-      await flows.saveDraft(cure.flow, changed as never, updatedAt);
+      await flows.saveDraft(cure.flow, changed, updatedAt);
       break;
     }
     case 'transport':

@@ -188,7 +188,7 @@ export class SqliteJournal implements JournalStore {
       };
     }
     if ((entry.type === 'step_settled' || entry.type === 'agent_turn') && entry.sealed !== undefined)
-      return { ...entry, sealed: unseal(entry.sealed as unknown as string) as never };
+      return { ...entry, sealed: unseal(entry.sealed as unknown as string) as { value: Json; secrets: string[] } };
     return entry;
   }
 

@@ -1,4 +1,5 @@
 import type { Outcome, RunSummary } from '@pindro/contract';
+import type { LiveEvent } from '@pindro/core';
 import {
   asPindroError,
   type FlowOutcome,
@@ -105,11 +106,11 @@ export class Runner {
   /** Begins a run and tells what happens in it until it ends. Whoever stops watching has not cancelled it. */
   async watch(
     request: RunRequest,
-    send: (event: { type: 'live'; run: string; live: never } | { type: 'run'; run: RunSummary }) => void,
+    send: (event: { type: 'live'; run: string; live: LiveEvent } | { type: 'run'; run: RunSummary }) => void,
   ): Promise<FlowOutcome> {
     const { trace, outcome } = this.begin(request);
-    const onLive = (event: { run: string; trace: string; live: unknown }) => {
-      if (event.trace === trace) send({ type: 'live', run: event.run, live: event.live as never });
+    const onLive = (event: { run: string; trace: string; live: LiveEvent }) => {
+      if (event.trace === trace) send({ type: 'live', run: event.run, live: event.live });
     };
     this.bus.on('live', onLive);
     try {

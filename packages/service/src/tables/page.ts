@@ -86,7 +86,7 @@ export function pageOf(
 }
 
 function sizeOf(driver: Database['driver'], from: string, values: unknown[]): number {
-  const { count } = driver.prepare(`SELECT count(*) AS count FROM ${from}`).get(...(values as never[])) as {
+  const { count } = driver.prepare(`SELECT count(*) AS count FROM ${from}`).get(...values) as {
     count: number;
   };
   return Number(count);

@@ -31,7 +31,7 @@ export class WorkshopEndpoint implements BuiltIn {
 
   async call(request: ToolCallRequest): Promise<FlowOutcome> {
     const tool = WORKSHOP_TOOLS.find(({ name }) => name === request.tool.name)!;
-    const answer = await tool.call(readArguments(tool, request.given) as never, this.parts, request);
+    const answer = await tool.call(readArguments(tool, request.given), this.parts, request);
     if ('outcome' in answer) return answer.outcome;
     return { run: '', state: 'done', result: answer.result };
   }

@@ -1,4 +1,5 @@
 import type { WorkspaceChange } from '@pindro/contract';
+import type { ToolDescription } from '@pindro/core';
 import { type FlowDocument, giveWay, type JsonObject, type Mistake, ownOf, PindroError, writeText } from '@pindro/core';
 import { type EndpointDocument, readEndpoint } from '../endpoints/document.js';
 import { isLong, WorkThread } from '../platform/work-thread.js';
@@ -179,7 +180,7 @@ export class WorkspaceFiles {
     const servers = Object.fromEntries(
       all
         .filter(({ path }) => path.startsWith('servers/'))
-        .map(({ value }) => [String(value.name), (value.tools ?? []) as never]),
+        .map(({ value }) => [String(value.name), (value.tools ?? []) as unknown as ToolDescription[]]),
     );
     const documents = new Map<string, EndpointDocument>();
     const refused: Refusal[] = [];

@@ -20,7 +20,7 @@ export function workspaceRoutes(api: Api, workspace: WorkspaceFiles, bundles: Bu
   });
   api.on('importWorkspace', async ({ body, who }) => {
     if ('people.yaml' in body.files) requireOwner(who);
-    return (await workspace.import(body.files, body));
+    return await workspace.import(body.files, body);
   });
   api.on('exportBundle', async (call) => ({ text: await bundles.make(call.param('name')) }));
   api.on('previewBundle', ({ body }) => bundles.preview(body.document as string | JsonObject));

@@ -21,7 +21,7 @@ export interface Whole {
 }
 
 const text = (words: string) => ({ content: [{ type: 'text', text: words }] });
-const result = ({ id, send }: Asked, given: object) => send({ jsonrpc: '2.0', id, result: given });
+const result = ({ id, send }: Asked, given: object | string) => send({ jsonrpc: '2.0', id, result: given });
 const error = ({ id, send }: Asked, code: number, message: string, data?: unknown) =>
   send({ jsonrpc: '2.0', id, error: { code, message, ...(data !== undefined && { data }) } });
 const later = (milliseconds: number, act: () => void) => void setTimeout(act, milliseconds);
@@ -37,7 +37,7 @@ export const FAULTS: Record<string, (asked: Asked, whole: Whole) => void> = {
   tires: (asked) => error(asked, -32_001, 'the pump is tired', { pressure: 7 }),
   code: (asked) => error(asked, Number(asked.arguments.code ?? -32_603), 'as you wished'),
   // Answers of the wrong shape
-  babbles: (asked) => result(asked, 'snow' as never),
+  babbles: (asked) => result(asked, 'snow'),
   prose: (asked) => asked.babble('snow on the ridge'),
   wrong_schema: (asked) => result(asked, { ...text('seven'), structuredContent: { count: 'seven' } }),
   // Streams that end

@@ -64,7 +64,7 @@ export async function startMailbox(
     response.writeHead(found ? 200 : 404, { 'content-type': 'application/json' });
     response.end(JSON.stringify(found ? { items: messages.toReversed() } : { error: 'not found' }));
   });
-  const smtpPort = await listen(smtp.server as never, options.smtpPort ?? 0);
+  const smtpPort = await listen(smtp.server, options.smtpPort ?? 0);
   const httpPort = await listen(http, options.httpPort ?? 0);
   return {
     smtpPort,

@@ -59,8 +59,7 @@ const say = (link: string) => {
         type="checkbox"
         class="accent-[var(--spruce)]"
         checked={editor.steps[step]?.join === 'any'}
-        onchange={(event) =>
-          editor.change(step, { join: event.currentTarget.checked ? 'any' : undefined })}
+        onchange={(event) => editor.change(step, { join: event.currentTarget.checked ? 'any' : undefined })}
       />any of them is enough</label
     >
   {/if}

@@ -1,3 +1,4 @@
+import type { FlowDocument } from '@pindro/core/browser';
 import {
   addStep,
   changeStep,
@@ -185,7 +186,7 @@ export class Editor extends Draft {
     const sound = Object.values(steps as JsonObject).filter((step) => isObject(step) && typeof step.kind === 'string');
     if (sound.length === 0 || sound.length < Object.keys(steps).length)
       return 'The pasted text has no steps. Copy steps, or a flow document, and paste again.';
-    const { document, names } = takeIn(this.document, this.place, steps as never);
+    const { document, names } = takeIn(this.document, this.place, steps as FlowDocument['steps']);
     this.apply(document);
     this.select(names);
     return null;

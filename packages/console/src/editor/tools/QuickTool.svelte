@@ -42,7 +42,7 @@ const begin = new Action(async () => {
   const { items } = await api.listFlows();
   if (items.some((flow) => flow.name === flowName))
     throw new Error(`A flow named "${flowName}" already exists. Choose another name.`);
-  await api.saveDraft({ name: flowName, body: { document: document as unknown as never } });
+  await api.saveDraft({ name: flowName, body: { document: document } });
   const fresh = new Editor(flowName, (await api.getFlow({ name: flowName })) as FlowDetail);
   editor = fresh;
 });

@@ -17,9 +17,7 @@ import TrySamples from './TrySamples.svelte';
 /** Trying the flow: inputs, running it as a whole or step by step, and the result. */
 let { editor, trial, flow }: { editor: Editor; trial: Trial; flow: FlowDetail } = $props();
 const schema = $derived((editor.document.input ?? { type: 'object', properties: {} }) as JsonSchema);
-const live = new Action(() =>
-  api.runFlow({ name: editor.name, body: { input: trial.input, stage: 'live' } }),
-);
+const live = new Action(() => api.runFlow({ name: editor.name, body: { input: trial.input, stage: 'live' } }));
 const outcome = $derived<Outcome | null>(live.result && !trial.outcome ? live.result : trial.outcome);
 
 function run(stepping = false) {

@@ -65,7 +65,11 @@ export class Trial {
       ? Promise.resolve()
       : this.#follow({ trial: { only: { step, run: this.lastRun } } }, false, step);
 
-  async #follow(body: object, stepping: boolean, only?: string): Promise<void> {
+  async #follow(
+    body: { input?: Json; trial?: object; session?: string },
+    stepping: boolean,
+    only?: string,
+  ): Promise<void> {
     this.busy = true;
     this.problem = null;
     this.outcome = null;
@@ -74,7 +78,7 @@ export class Trial {
     if (!only) this.states = new Map();
     try {
       await this.editor.save();
-      for await (const event of api.runDraftTrial({ name: this.#name, body: { ...body, exact: true } as never })) {
+      for await (const event of api.runDraftTrial({ name: this.#name, body: { ...body, capture: true } })) {
         if (event.type === 'live') this.#take(event.run, event.live as unknown as LiveEvent);
         if (event.type === 'outcome') {
           this.outcome = event.outcome;

@@ -1,4 +1,5 @@
 import { PindroError } from '../../errors/errors.js';
+import type { Json } from '../../json/json.js';
 import { canonical } from '../../json/json.js';
 import type { ToolCall } from '../../models/dialect.js';
 import type { CallRecord } from '../conversation/conversation.js';
@@ -8,7 +9,7 @@ const SAME = 3;
 /** So often a model may be told of the same mistake before it is stopped. */
 const TOLD = 3;
 
-const signature = (tool: string, args: unknown) => `${tool} ${canonical(args as never)}`;
+const signature = (tool: string, args: Json) => `${tool} ${canonical(args)}`;
 
 /**
  * Returns a message to a model that repeats a call; null if the call may be made.

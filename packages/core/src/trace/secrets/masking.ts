@@ -78,6 +78,11 @@ export class Masker {
     return this.#knowsNothing ? value : (this.#walk(value as Json, this.#masksNumbers) as T);
   }
 
+  /** The same record, of an error, a receipt or the like, with every secret in it masked. @param value made of JSON */
+  record<T extends object>(value: T): T {
+    return this.json(value as unknown as JsonObject) as unknown as T;
+  }
+
   get #masksNumbers(): boolean {
     if (this.#numeric) return true;
     return this.below ? this.below.#masksNumbers : false;

@@ -36,7 +36,7 @@ export function openDatabase(
   const fresh = applied === null;
   const driver = new Driver(path, { shrinks: migrations === 'runs' && fresh });
   if (!fresh && applied < newest) migrated(path, copyOf(driver, path, start));
-  const database = drizzle(driver as never) as BetterSQLite3Database;
+  const database = drizzle(driver as unknown as Sqlite.Database) as BetterSQLite3Database;
   migrate(database, { migrationsFolder: folder });
   // Only a newly written file can be shrunk later.
   if (!fresh && applied < newest && migrations === 'runs') {

@@ -29,7 +29,7 @@ export function boundedFetch(
   };
   return async (url, init) => {
     const post = CapturedPost.begin(url, init, messages);
-    const response = await outside.fetch(url, init as never, network).then(
+    const response = await outside.fetch(url, init as Parameters<Outside['fetch']>[1], network).then(
       (one) => one as unknown as Response,
       (error: unknown) => {
         post?.failed(error);

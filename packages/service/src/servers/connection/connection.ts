@@ -1,6 +1,7 @@
 import type { Client } from '@modelcontextprotocol/sdk/client/index.js';
 import type { RequestOptions } from '@modelcontextprotocol/sdk/shared/protocol.js';
 import { DEFAULT_LIMITS, type ServerLimits, type Speaks } from '@pindro/contract';
+import type { Json } from '@pindro/core';
 import {
   type Exchange,
   humanDuration,
@@ -170,7 +171,7 @@ export class ServerConnection {
     { signal, limit, onProgress, onSaid, onWrote, onExchange }: CallOptions,
   ): Promise<ToolResult> {
     const request = { method: 'tools/call', params: { name: tool, arguments: args, _meta: meta } };
-    const told = (progress: ToolProgress) => onProgress?.(this.#masker.json(progress as never) as ToolProgress);
+    const told = (progress: ToolProgress) => onProgress?.(this.#masker.record(progress));
     const { call, silence } = this.#limits;
     const isExtended = limit === undefined || silence !== null;
     const most = limit ?? LONGEST_CALL;
@@ -230,7 +231,7 @@ export class ServerConnection {
           signal: linked.signal,
           timeout: limit,
         });
-        return this.#masker.json(answer as never) as z.output<T>;
+        return this.#masker.json(answer as Json) as z.output<T>;
       } catch (error) {
         if (signal.aborted) throw signal.reason;
         const isLate = performance.now() - begun >= limit - CLOCK;
@@ -366,9 +367,8 @@ export class ServerConnection {
         this.#listeners.said(params.level, text);
       },
     );
-    client.setNotificationHandler(
-      z.looseObject({ method: z.literal('notifications/tools/list_changed') }),
-      () => this.options.onToolsChanged?.(),
+    client.setNotificationHandler(z.looseObject({ method: z.literal('notifications/tools/list_changed') }), () =>
+      this.options.onToolsChanged?.(),
     );
     try {
       await inTime(client.connect(transport, { timeout: this.#limits.connect }), this.#limits.connect);

@@ -26,7 +26,7 @@ export interface WorkshopParts {
 }
 
 /** One tool of the workshop. A tool is one file here and one line in the registry. */
-export interface WorkshopTool<T = never> {
+export interface WorkshopTool<T = unknown> {
   name: string;
   title: string;
   /** What the model reads. */
@@ -36,6 +36,7 @@ export interface WorkshopTool<T = never> {
   reads: boolean;
   /** Whether a key must say that it may propose. */
   wider: boolean;
+  /** @param given as `input` reads it */
   call(given: T, parts: WorkshopParts, request: ToolCallRequest): Promise<Answer> | Answer;
 }
 export type Answer = { result: Json } | { outcome: FlowOutcome };

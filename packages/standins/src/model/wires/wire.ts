@@ -52,15 +52,15 @@ export const keyIn = {
 };
 
 /** A schema with the names of types in lower case, as some libraries do not send them. */
-export function lowerTypes(schema: Tool['parameters']): Tool['parameters'] {
-  if (Array.isArray(schema)) return schema.map((one) => lowerTypes(one as Tool['parameters'])) as never;
+export function lowerTypes<T>(schema: T): T {
+  if (Array.isArray(schema)) return schema.map(lowerTypes) as T;
   if (typeof schema !== 'object' || schema === null) return schema;
   return Object.fromEntries(
     Object.entries(schema).map(([name, value]) => [
       name,
-      name === 'type' && typeof value === 'string' ? value.toLowerCase() : lowerTypes(value as Tool['parameters']),
+      name === 'type' && typeof value === 'string' ? value.toLowerCase() : lowerTypes(value),
     ]),
-  ) as Tool['parameters'];
+  ) as T;
 }
 
 export const tokens = (value: unknown) => Math.ceil(JSON.stringify(value ?? '').length / 4);

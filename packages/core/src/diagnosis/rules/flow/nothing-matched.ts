@@ -1,3 +1,4 @@
+import type { FlowDocument } from '../../../flow/document.js';
 import { unmatchedSteps } from '../../../flow/unmatched.js';
 import { isObject } from '../../../json/json.js';
 import { attribute } from '../../../trace/spans/attributes.js';
@@ -14,7 +15,7 @@ export const nothingMatched: DiagnosisRule = {
       if (!isObject(output) || output.count !== 0 || output.refused === true) return [];
       const { document } = trace.runOf(span);
       if (!isObject(document) || !isObject(document.steps)) return [];
-      const step = unmatchedSteps(document as never).find(({ name }) => name === span.name);
+      const step = unmatchedSteps(document as unknown as FlowDocument).find(({ name }) => name === span.name);
       if (!step) return [];
       return [
         {
