@@ -175,6 +175,6 @@ export default {
     exclude: { path: '/dist/' },
     tsPreCompilationDeps: true,
     extraExtensionsToScan: ['.svelte'],
-    enhancedResolveOptions: { exportsFields: ['exports'], conditionNames: ['import', 'default', 'types'] },
+    enhancedResolveOptions: { exportsFields: ['exports'], conditionNames: ['import', 'default'] },
   },
 };
