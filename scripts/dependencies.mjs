@@ -7,6 +7,8 @@ import { root } from './prepare.mjs';
 /** Dependencies without an import: types, tools of a script, and plug-ins that a configuration names. */
 const TOOLS = {
   '.': ['@biomejs/biome', 'better-sqlite3', 'dependency-cruiser', 'prettier', 'prettier-plugin-svelte', 'typescript'],
+  // What extra-typings types, and loads itself.
+  'packages/cli': ['commander'],
   'packages/console': ['svelte-check', 'tailwindcss'],
   'packages/service': ['better-sqlite3'],
   tests: ['mocha'],

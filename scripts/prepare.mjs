@@ -77,7 +77,7 @@ export function prepare() {
   run(process.execPath, ['scripts/transpile.mjs'], 'The build');
   unlessFresh(
     'console',
-    ['packages/console', 'packages/core/src/browser.ts', 'packages/contract/src', 'package-lock.json'],
+    ['packages/console', 'packages/core/src', 'packages/contract/src', 'package-lock.json'],
     () => {
       say('building the console …');
       run(bin('vite'), ['build', 'packages/console', '--logLevel', 'error'], 'The build of the console');

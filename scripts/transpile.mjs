@@ -3,7 +3,7 @@
  * each on its own. Types are not looked at; `npm run check` does that. What has lost its source is removed, or a deleted
  * test would run for ever.
  */
-import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { transformSync } from 'rolldown/utils';
@@ -39,7 +39,10 @@ function transpile(file, target) {
   const name = basename(target);
   mkdirSync(dirname(target), { recursive: true });
   writeFileSync(`${target}.map`, JSON.stringify({ ...map, sources: [file] }));
-  writeFileSync(target, `${code}//# sourceMappingURL=${name}.map\n`);
+  // Put in place whole: a half-written file that is newer than its source would never be made again.
+  const making = `${target}.${process.pid}`;
+  writeFileSync(making, `${code}//# sourceMappingURL=${name}.map\n`);
+  renameSync(making, target);
 }
 
 /**

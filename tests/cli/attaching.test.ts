@@ -49,7 +49,7 @@ describe('attaching tool servers at the command line', function () {
     expect(looked.code).to.equal(0);
     expect(looked.out)
       .to.contain('Bearer was missing in front of the key')
-      .and.contain('"x_api_key" is written X-Api-Key')
+      .and.contain('The header "x_api_key" was corrected to X-Api-Key')
       .and.contain('Comments were removed')
       .and.contain(`${PROGRAMS.trails} --token <token>`)
       .and.contain('value of --token is stored encrypted')
@@ -58,9 +58,9 @@ describe('attaching tool servers at the command line', function () {
     const { code, out, err } = await run(['attach', '--from', file]);
     expect(code, 'one could not be attached').to.equal(1);
     expect(out)
-      .to.match(/cable is attached: Valley Lift \S+ over HTTP\+SSE/)
-      .and.match(/gate is attached: Valley Lift \S+ over Streamable HTTP/)
-      .and.match(/trails is attached: Trail Report \S+ over standard input/);
+      .to.match(/cable attached: Valley Lift \S+ over HTTP\+SSE/)
+      .and.match(/gate attached: Valley Lift \S+ over Streamable HTTP/)
+      .and.match(/trails attached: Trail Report \S+ over stdio/);
     expect(err).to.contain('no program no-such-program').and.contain('use its full path');
     expect((await run(['call', 'cable', 'lift_status'])).out).to.contain('"running": true');
     expect((await run(['show', 'cable'])).out).to.contain('HTTP+SSE');

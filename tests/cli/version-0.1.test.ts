@@ -112,7 +112,7 @@ describe('version 0.1', function () {
 describe('the command line of version 0.1', () => {
   const program = buildProgram();
   const find = (words: string[]) =>
-    words.reduce<typeof program | undefined>(
+    words.reduce<(typeof program.commands)[number] | undefined>(
       (command, word) => command?.commands.find((one) => one.name() === word),
       program,
     );

@@ -28,4 +28,17 @@ describe('the architecture page', () => {
     const base = ['main', 'platform', 'policy'];
     expect(folders('packages/service/src').sort()).to.deep.equal([...capabilities, ...base].sort());
   });
+
+  it('names files that exist', () => {
+    const below = (folder: string) =>
+      readdirSync(`${root}${folder}`, { recursive: true })
+        .map((file) => `${folder}/${file}`)
+        .filter((file) => !/\/(?:node_modules|dist)\//.test(file));
+    const all = [...below('packages'), ...below('tests')];
+    // Within a package, `src` is left out.
+    const files = [...all, ...all.map((file) => file.replace('/src/', '/'))];
+    const named = [...architecture.matchAll(/`([\w.-]+\/[\w./-]+\.(?:ts|svelte|css))`/g)].map(([, file]) => file!);
+    expect(named.length).to.be.above(30);
+    expect(named.filter((name) => !files.some((file) => file === name || file.endsWith(`/${name}`)))).to.deep.equal([]);
+  });
 });

@@ -60,7 +60,7 @@ describe('the newcomer script in the console, with the keyboard alone', function
     });
     await open('/servers/lift');
     await page.getByRole('button', { name: 'Try cancel_load' }).waitFor();
-    await press(page, /Try it\s*cancel_load/);
+    await press(page, /Try\s*cancel_load/);
     await press(page, /Select a value for Load/);
     await page.getByRole('button', { name: /L-0001/ }).waitFor();
     await page.keyboard.type('L-00');

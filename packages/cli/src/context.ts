@@ -1,6 +1,6 @@
+import { CommanderError, type CommandUnknownOpts, type OptionValues } from '@commander-js/extra-typings';
 import { type Client, createClient, type ProblemDetails, ProblemError, UnreachableError } from '@pindro/contract';
 import { catalogue, PindroError } from '@pindro/core/browser';
-import { type Command, CommanderError } from 'commander';
 import pc from 'picocolors';
 import { safe } from './output/safe.js';
 import { type Connection, findConnection } from './settings.js';
@@ -22,17 +22,23 @@ export interface Context {
 /** Thrown by a command that has printed its result and failed. */
 export class QuietFailure extends Error {}
 
-type Action = (context: Context, args: string[], options: Record<string, never>) => Promise<void>;
+/** Options that every command takes. */
+interface GlobalOptions {
+  url?: string;
+  key?: string;
+  settings?: string;
+  json?: boolean;
+}
 
-/** Runs a command's work with a client made from its settings, and turns what it throws into words and an exit code. */
-export function withService(work: Action): (this: Command, ...args: unknown[]) => Promise<void> {
-  return async function (this: Command, ...given) {
-    const options = this.optsWithGlobals() as Record<string, never> & {
-      url?: string;
-      key?: string;
-      settings?: string;
-      json?: boolean;
-    };
+/**
+ * Runs a command's work with a client made from its settings, and turns what it throws into words and an exit code.
+ * @param work receives the arguments and options as the command declares them: a misspelled option does not compile
+ */
+export function withService<Args extends unknown[], Options extends OptionValues>(
+  work: (context: Context, args: Args, options: Options) => Promise<void>,
+): (this: CommandUnknownOpts, ...given: [...Args, Options, CommandUnknownOpts]) => Promise<void> {
+  return async function (this: CommandUnknownOpts, ...given) {
+    const options = this.optsWithGlobals() as Options & GlobalOptions;
     const json = options.json === true;
     try {
       const connection = findConnection(options);
@@ -46,14 +52,7 @@ export function withService(work: Action): (this: Command, ...args: unknown[]) =
           ),
         progress: (text) => void (process.stderr.isTTY && !json && process.stderr.write(`${pc.dim(text)}\n`)),
       };
-      await work(
-        context,
-        given
-          .slice(0, -2)
-          .flat()
-          .map((value) => (value === undefined ? '' : String(value))),
-        options,
-      );
+      await work(context, given.slice(0, -2) as Args, options);
     } catch (error) {
       process.exitCode = report(error, json);
     }

@@ -1,4 +1,4 @@
-import { type Command, CommanderError } from 'commander';
+import { CommanderError, type CommandUnknownOpts } from '@commander-js/extra-typings';
 import { EXIT, report } from './context.js';
 import { buildProgram } from './program.js';
 import { renameFormer } from './renamed.js';
@@ -14,7 +14,7 @@ async function main(): Promise<void> {
   const { args, notices } = renameFormer(process.argv.slice(2));
   for (const notice of notices) process.stderr.write(`${notice}\n`);
   const asJson = args.includes('--json');
-  const override = (command: Command): void => {
+  const override = (command: CommandUnknownOpts): void => {
     command.exitOverride();
     // Programs receive the problem as JSON only.
     if (asJson) command.configureOutput({ writeErr: () => {} });

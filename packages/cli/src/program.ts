@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { Command, Help } from 'commander';
+import { Command, Help } from '@commander-js/extra-typings';
 import { approvalCommands } from './commands/approval.js';
 import { backupCommands } from './commands/backup.js';
 import { bridgeCommand } from './commands/bridge.js';

@@ -8,7 +8,7 @@ export type Speaks = (typeof SPEAKS)[number];
 export const SPEAKS_WORDS: Record<Speaks, string> = {
   http: 'Streamable HTTP',
   sse: 'HTTP+SSE, the older transport',
-  stdio: 'a program (stdio)',
+  stdio: 'stdio (a local program)',
 };
 
 /** What becomes of changes of a server's tools, as people read it. */

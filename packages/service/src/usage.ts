@@ -7,11 +7,11 @@ export const USERS = [
   ...(['endpoints', 'entries', 'servers', 'models'] as const),
   ...(['keys', 'documents', 'sessions', 'flows'] as const),
 ] as const satisfies readonly PartName[];
-type Users = Pick<Parts, (typeof USERS)[number]> & Pick<Parts, 'former'>;
+type Users = Pick<Parts, (typeof USERS)[number]>;
 
 /** What uses a thing, as words for people: `flow "send-load"`, `endpoint "huts"`. */
-export function usesOf(what: Thing, name: string, parts: Users): string[] {
-  const { endpoints, entries, servers, models, keys, documents, sessions, former } = parts;
+export function usesOf(what: Thing, former: Parts['former'], name: string, parts: Users): string[] {
+  const { endpoints, entries, servers, models, keys, documents, sessions } = parts;
   const names = what === 'endpoint' ? endpointNames(name, parts) : former.namesOf(what, name);
   const present = names[0]!;
   switch (what) {

@@ -112,9 +112,9 @@ describe('what the canvas shows of a flow', function () {
   let parts: Parts;
   let elements: Elements;
   before(async () => {
-    parts = await modules.load('editor/card-parts.ts');
-    elements = await modules.load('editor/elements.ts');
-    const { trailOf } = await modules.load<TrailModule>('editor/groups.ts');
+    parts = await modules.load('editor/canvas/card-parts.ts');
+    elements = await modules.load('editor/canvas/elements.ts');
+    const { trailOf } = await modules.load<TrailModule>('editor/canvas/groups.ts');
     trail = (folds = []) => trailOf(parts.cardsFor([], STEPS), STEPS, parts.linksFor(STEPS), new Map(), new Set(folds));
   });
 
@@ -211,7 +211,7 @@ describe('what a new step begins with', function () {
   const flow = (steps: Record<string, StepDocument> = {}) =>
     ({ format: 'pindro/flow@1', name: 'desk', steps }) as unknown as FlowDocument;
   before(async () => {
-    begin = await modules.load('editor/input-templates.ts');
+    begin = await modules.load('editor/try/input-templates.ts');
   });
 
   it('is the only thing there is, never one of several', () => {
@@ -273,7 +273,7 @@ describe('what was typed and is not saved yet', function () {
   };
   before(async () => {
     Object.defineProperty(globalThis, 'localStorage', { value: shelves, configurable: true });
-    const { Unsaved } = await modules.load<{ Unsaved: new (flow: string) => Unsaved }>('editor/unsaved.ts');
+    const { Unsaved } = await modules.load<{ Unsaved: new (flow: string) => Unsaved }>('editor/session/unsaved.ts');
     make = (flow) => new Unsaved(flow);
   });
   after(() => Reflect.deleteProperty(globalThis, 'localStorage'));

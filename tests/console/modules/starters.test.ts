@@ -30,7 +30,7 @@ describe('flows to begin with', function () {
   let lift: Lift;
   let model: Model;
   before(async () => {
-    ({ STARTERS: starters } = await modules.load<{ STARTERS: Starter[] }>('parts/starters.ts'));
+    ({ STARTERS: starters } = await modules.load<{ STARTERS: Starter[] }>('parts/resource/starters.ts'));
     [lift, model, house] = await Promise.all([startTestLift(), startModel(), workspace()]);
     furnish(house.service);
     await house.api.attachServer({ body: { name: 'lift', url: lift.url, secret: LIFT_KEY } });

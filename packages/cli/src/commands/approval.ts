@@ -1,5 +1,5 @@
-import { GRANTS, type Grant } from '@pindro/core/browser';
-import { type Command, Option } from 'commander';
+import { type Command, Option } from '@commander-js/extra-typings';
+import { GRANTS } from '@pindro/core/browser';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { collectValue } from '../input/pairs.js';
@@ -65,9 +65,9 @@ export function approvalCommands(program: Command): void {
       )
       .option('--valid-for <duration>', 'how long it covers further calls, such as 8h')
       .action(
-        withService(async ({ client, print }, [run, step], options: Record<string, unknown>) => {
-          const { note = '', set } = options as { note?: string; set: Record<string, unknown> };
-          const { scope: grant, validFor: holds } = options as { scope?: Grant; validFor?: string };
+        withService(async ({ client, print }, [run, step], options) => {
+          const { note = '', set } = options;
+          const { scope: grant, validFor: holds } = options;
           const covers = { ...(grant && { grant }), ...(holds !== undefined && { holds }) };
           const { items } = await client.listApprovals({});
           const open = items.filter((one) => one.run === run && (!step || one.path === step));
@@ -84,7 +84,7 @@ export function approvalCommands(program: Command): void {
           const done = [];
           for (const { path, facts } of open) {
             const changed = Object.keys(set).length > 0 && { value: { ...facts, ...set } };
-            done.push(await client.decide({ run: run!, body: { path, decision, note, ...covers, ...changed } }));
+            done.push(await client.decide({ run, body: { path, decision, note, ...covers, ...changed } }));
           }
           print(
             done.length === 1 ? done[0] : done,
@@ -111,7 +111,7 @@ export function approvalCommands(program: Command): void {
     .description('revokes an approval that covers further calls')
     .action(
       withService(async ({ client, print }, [id]) => {
-        const one = await client.revokeStandingApproval({ id: id! });
+        const one = await client.revokeStandingApproval({ id });
         print(one, `${pc.green('✓')} ${one.tool} requires approval again for ${one.caller}`);
       }),
     );

@@ -1,6 +1,6 @@
+import type { Command } from '@commander-js/extra-typings';
 import { type Client, ProblemError, UnreachableError } from '@pindro/contract';
 import { humanSize } from '@pindro/core/browser';
-import type { Command } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { requireYes } from '../input/confirm.js';
@@ -53,11 +53,11 @@ export function backupCommands(program: Command): void {
     .action(
       withService(async ({ client, print, progress, json }, [id], options: { reactivate?: boolean; yes?: boolean }) => {
         const reactivate = options.reactivate === true;
-        const affected = await client.previewRestore({ id: id! });
+        const affected = await client.previewRestore({ id });
         const list = affectedText(affected, reactivate);
         if (list) process.stderr.write(`${safe(list)}\n`);
         if (list && !options.yes) await requireYes(`Restore ${id}?`, json);
-        const { before } = await client.restoreBackup({ id: id!, body: { reactivate } });
+        const { before } = await client.restoreBackup({ id, body: { reactivate } });
         progress('restarting the service …');
         const known = await isBack(client);
         const key = known ? '' : `\n The restored service has other keys: the key of this command is no longer valid.`;

@@ -1,4 +1,4 @@
-import type { Command } from 'commander';
+import type { Command, CommandUnknownOpts } from '@commander-js/extra-typings';
 import { EXIT } from '../context.js';
 import { findConnection } from '../settings.js';
 
@@ -6,7 +6,7 @@ export function bridgeCommand(program: Command): void {
   program
     .command('bridge <endpoint>')
     .description('connects a stdio client to an endpoint; the key comes from PINDRO_KEY')
-    .action(async function (this: Command, endpoint: string) {
+    .action(async function (this: CommandUnknownOpts, endpoint) {
       const { url, key } = findConnection(this.optsWithGlobals());
       const say = (text: string) => void process.stderr.write(`pindro bridge: ${text}\n`);
       try {

@@ -1,8 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import { createInterface } from 'node:readline';
+import type { Command } from '@commander-js/extra-typings';
 import type { Outcome, StreamEvent } from '@pindro/contract';
 import type { LiveEvent } from '@pindro/core/browser';
-import type { Command } from 'commander';
 import pc from 'picocolors';
 import { type Ask, settle } from '../chat/decide.js';
 import { type Context, EXIT, QuietFailure, withService } from '../context.js';
@@ -23,7 +23,7 @@ export function chatCommand(program: Command): void {
     .option('--server <name>', 'chats with the tools of a tool server, without a flow')
     .option('--live', 'uses the live revision instead of the draft', false)
     .action(
-      withService(async (context, [flow], options: Record<string, unknown>) => {
+      withService(async (context, [flow], options) => {
         const { client } = context;
         const server = options.server as string | undefined;
         if (!flow === !server) throw usage('Name a flow, or a tool server with --server NAME');

@@ -1,5 +1,5 @@
+import type { Command } from '@commander-js/extra-typings';
 import { type Client, ProblemError, type Removal } from '@pindro/contract';
-import type { Command } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { moment } from '../output/table.js';

@@ -1,5 +1,5 @@
+import { type Command, Option } from '@commander-js/extra-typings';
 import { CREDENTIAL_KINDS } from '@pindro/contract';
-import { type Command, Option } from 'commander';
 import pc from 'picocolors';
 import { QuietFailure, withService } from '../context.js';
 import { readSecret } from '../input/secret.js';
@@ -22,18 +22,18 @@ export function credentialCommands(program: Command): void {
     .option('--from-environment <NAME>', 'reads the value from this environment variable of the service at each use')
     .option('--from-file <path>', 'reads the value from this file on the machine of the service at each use')
     .action(
-      withService(async ({ client, print }, [name], { origin, ...options }: Record<string, string>) => {
+      withService(async ({ client, print }, [name], { origin, ...options }) => {
         const { fromEnvironment: environment, fromFile: file } = options;
         const source = environment !== undefined ? { environment } : file !== undefined ? { file } : undefined;
         const secret = source ? undefined : await readSecret(`Secret of ${name}: `);
         const added = await client.addCredential({
           body: {
-            name: name!,
-            kind: options.kind as 'bearer',
-            account: options.account!,
+            name,
+            kind: options.kind,
+            account: options.account,
             ...(source ? { source } : { secret }),
             ...((options.header ?? options.parameter) && { header: options.header ?? options.parameter }),
-            ...(origin && { origins: [origin].flat() }),
+            ...(origin && { origins: origin }),
           },
         });
         print(
@@ -79,7 +79,7 @@ export function credentialCommands(program: Command): void {
     .option('--secret', 'also prompts for a new secret')
     .option('--overlap <duration>', 'how long the previous secret is still tried if the new one is rejected')
     .action(
-      withService(async ({ client, print }, [name], options: Record<string, string>) => {
+      withService(async ({ client, print }, [name], options) => {
         const { kind, account } = options;
         const header = options.header ?? options.parameter;
         const told = {
@@ -91,7 +91,7 @@ export function credentialCommands(program: Command): void {
         const secret = alone || options.secret ? await readSecret(`New secret of ${name}: `) : undefined;
         const keep = options.overlap === undefined ? {} : { keep: options.overlap };
         const body = { ...told, ...(secret !== undefined && { secret, ...keep }) };
-        const changed = await client.updateCredential({ name: name!, body });
+        const changed = await client.updateCredential({ name, body });
         print(changed, `${pc.green('✓')} ${name} ${alone ? 'has a new secret' : 'is updated'}`);
       }),
     );
@@ -100,8 +100,8 @@ export function credentialCommands(program: Command): void {
     .command('origins <name> [addresses...]')
     .description('sets the allowed origins of a credential; without an address, the next one it is used with')
     .action(
-      withService(async ({ client, print }, [name, ...origins]) => {
-        const changed = await client.setOrigins({ name: name!, body: { origins } });
+      withService(async ({ client, print }, [name, origins]) => {
+        const changed = await client.setOrigins({ name, body: { origins } });
         print(
           changed,
           `${pc.green('✓')} ${name} may be sent to ${changed.origins?.join(', ') ?? 'the next origin it is used with'}`,
@@ -115,7 +115,7 @@ export function credentialCommands(program: Command): void {
     .action(
       withService(async ({ client, print, progress }, [name]) => {
         progress(`testing ${name} …`);
-        const { items } = await client.testCredential({ name: name! });
+        const { items } = await client.testCredential({ name });
         print(
           { items },
           () =>

@@ -1,5 +1,5 @@
 import { existsSync, readFileSync } from 'node:fs';
-import type { Command } from 'commander';
+import type { Command } from '@commander-js/extra-typings';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { facts, moment, table } from '../output/table.js';
@@ -25,7 +25,7 @@ export function documentCommands(program: Command): void {
     .description('lists the operations of an OpenAPI document')
     .action(
       withService(async ({ client, print }, [where]) => {
-        const read = await client.inspectDocument({ body: sourceOf(where!) });
+        const read = await client.inspectDocument({ body: sourceOf(where) });
         print(read, () =>
           [
             `${pc.bold(read.title)} ${read.version}  ${read.bases.join(', ')}`,
@@ -52,40 +52,33 @@ export function documentCommands(program: Command): void {
     .option('--base <address>', 'base address, if not the one in the document')
     .option('--endpoint <name>', 'publishes the flows and adds each to this endpoint as a tool')
     .action(
-      withService(
-        async (
-          { client, print },
-          [where, ...operations],
-          { name, credential, base, endpoint }: Record<string, string>,
-        ) => {
-          const source = sourceOf(where!);
-          const chosen = operations.filter(Boolean);
-          const all =
-            chosen.length > 0
-              ? chosen
-              : (await client.inspectDocument({ body: source })).operations
-                  .filter((one) => !one.trouble)
-                  .map((one) => one.id);
-          const kept = await client.importDocument({
-            body: {
-              ...{ ...source, name: name!, operations: all },
-              ...(credential && { credential }),
-              ...(base && { base }),
-              ...(endpoint && { endpoint }),
-            },
-          });
-          print(kept, () =>
-            [
-              ...kept.flows.map((flow) => `${pc.green('✓')} flow ${flow}`),
-              ...(endpoint
-                ? [
-                    `${pc.green('✓')} ${kept.tools.length} tools on endpoint ${endpoint}: "pindro endpoint connect ${endpoint}"`,
-                  ]
-                : []),
-            ].join('\n'),
-          );
-        },
-      ),
+      withService(async ({ client, print }, [where, chosen], { name, credential, base, endpoint }) => {
+        const source = sourceOf(where);
+        const all =
+          chosen.length > 0
+            ? chosen
+            : (await client.inspectDocument({ body: source })).operations
+                .filter((one) => !one.trouble)
+                .map((one) => one.id);
+        const kept = await client.importDocument({
+          body: {
+            ...{ ...source, name, operations: all },
+            ...(credential && { credential }),
+            ...(base && { base }),
+            ...(endpoint && { endpoint }),
+          },
+        });
+        print(kept, () =>
+          [
+            ...kept.flows.map((flow) => `${pc.green('✓')} flow ${flow}`),
+            ...(endpoint
+              ? [
+                  `${pc.green('✓')} ${kept.tools.length} tools on endpoint ${endpoint}: "pindro endpoint connect ${endpoint}"`,
+                ]
+              : []),
+          ].join('\n'),
+        );
+      }),
     );
   document
     .command('list [words]')
@@ -112,7 +105,7 @@ export function documentCommands(program: Command): void {
     .action(
       withService(async ({ client, print }, [name], { address, base, credential }: Record<string, string>) => {
         const changed = await client.updateDocument({
-          name: name!,
+          name,
           body: {
             ...(address !== undefined && { url: address || null }),
             ...(base !== undefined && { base }),
@@ -146,7 +139,7 @@ export function documentCommands(program: Command): void {
     .action(
       withService(async ({ client, print }, [name, where], { apply }) => {
         const outcome = await client.refreshDocument({
-          name: name!,
+          name,
           body: { ...(where ? sourceOf(where) : {}), apply: apply === true },
         });
         print(outcome, () =>

@@ -1,5 +1,5 @@
+import { type Command, Option } from '@commander-js/extra-typings';
 import { type Client, KEY_GAP } from '@pindro/contract';
-import { type Command, Option } from 'commander';
 import pc from 'picocolors';
 import { QuietFailure, withService } from '../context.js';
 import { readArguments } from '../input/rules.js';
@@ -58,7 +58,7 @@ export function endpointCommands(program: Command): void {
     .description('shows one endpoint with its tools and keys')
     .action(
       withService(async ({ client, print }, [name]) => {
-        const one = await client.getEndpoint({ name: name! });
+        const one = await client.getEndpoint({ name });
         const tools = one.toolList.map(
           (tool) =>
             `  ${pc.bold(tool.name)}  ${pc.dim(tool.target)}\n    ${tool.description.trim()}${tool.set.length > 0 ? `\n    ${pc.dim(`set: ${tool.set.join(', ')}`)}` : ''}${tool.trouble ? `\n    ${pc.red(tool.trouble)}` : ''}`,
@@ -92,8 +92,8 @@ export function endpointCommands(program: Command): void {
     .description('prints settings for each kind of client')
     .option('--for <key>', 'access key to fill in; otherwise a placeholder')
     .action(
-      withService(async ({ client, print }, [name], options: Record<string, string>) => {
-        const found = await client.connectEndpoint({ name: name! });
+      withService(async ({ client, print }, [name], options) => {
+        const found = await client.connectEndpoint({ name });
         const key = options.for?.trim().replace(/^Bearer /i, '');
         const settings = found.settings.map((one) => ({
           ...one,
@@ -111,10 +111,10 @@ export function endpointCommands(program: Command): void {
     .description('shows which tool a model would call for a prompt, and with what arguments; nothing is called')
     .option('--model <name>', 'model connection; optional if there is only one')
     .action(
-      withService(async ({ client, print, progress }, [name, message], options: Record<string, string>) => {
+      withService(async ({ client, print, progress }, [name, message], options) => {
         const model = options.model ?? (await onlyModel(client));
         progress(`asking ${model} …`);
-        const chosen = await client.selectTool({ name: name!, body: { message: message!, model } });
+        const chosen = await client.selectTool({ name, body: { message, model } });
         print(chosen, () =>
           [
             ...chosen.calls.map((call) => `${pc.green('→')} ${pc.bold(call.tool)} ${JSON.stringify(call.arguments)}`),
@@ -133,12 +133,12 @@ export function endpointCommands(program: Command): void {
     .option('--instructions <text>', 'instructions for the connecting model')
     .option('--open', 'answers without a key; only on this machine, unless the service allows others', false)
     .action(
-      withService(async ({ client, print }, [name], options: Record<string, unknown>) => {
+      withService(async ({ client, print }, [name], options) => {
         const made = await client.createEndpoint({
           body: {
             document: {
               format: 'pindro/endpoint@1',
-              name: name!,
+              name,
               title: String(options.title ?? ''),
               instructions: String(options.instructions ?? ''),
               access: options.open ? 'open' : 'keys',
@@ -159,11 +159,11 @@ export function endpointCommands(program: Command): void {
     .option('--icon <address>', 'icon: an https address or a data URI; "" removes it')
     .option('--body-limit <size>', 'maximum size of a client message, such as 4MiB')
     .action(
-      withService(async ({ client, print }, [name], options: Record<string, string>) => {
+      withService(async ({ client, print }, [name], options) => {
         const { title, description, instructions, access, icon, bodyLimit } = options;
         const change = { title, description, instructions, access: access as 'keys' | undefined, icon, bodyLimit };
         const told = Object.fromEntries(Object.entries(change).filter(([, value]) => value !== undefined));
-        const now = await client.updateEndpoint({ name: name!, body: told });
+        const now = await client.updateEndpoint({ name, body: told });
         print(now, `${pc.green('✓')} Updated ${now.name}`);
       }),
     );
@@ -176,7 +176,7 @@ export function endpointCommands(program: Command): void {
       .description(on ? 'enables it' : 'disables it: its clients are notified, and nothing is lost')
       .action(
         withService(async ({ client, print }, [name]) => {
-          const now = await client.updateEndpoint({ name: name!, body: { on } });
+          const now = await client.updateEndpoint({ name, body: { on } });
           print(now, `${pc.green('✓')} ${now.name} is ${verb}d${now.offSince ? ` since ${moment(now.offSince)}` : ''}`);
         }),
       );
@@ -200,14 +200,14 @@ export function endpointCommands(program: Command): void {
     .option('--server <name>', 'or: tool server')
     .option('--server-tool <name>', 'tool of the server; by default all its present and future tools')
     .action(
-      withService(async ({ client, print }, [endpoint, tool], options: Record<string, string>) => {
+      withService(async ({ client, print }, [endpoint, tool], options) => {
         const { flow, server, serverTool } = options;
         const source: Record<string, string> =
           flow === undefined ? { server: server ?? '', tool: serverTool ?? '' } : { flow };
         const whole = server !== undefined && serverTool === undefined;
         const name = tool || (flow ?? serverTool ?? '').replaceAll('-', '_');
         const body = whole ? { servers: { [server]: {} } } : { tools: { [name]: source } };
-        const now = await client.addTools({ name: endpoint!, body });
+        const now = await client.addTools({ name: endpoint, body });
         const hindered = now.toolList
           .filter((one) => one.trouble && (whole || one.name === name))
           .map((one) => `\n  ${pc.yellow('!')} ${one.name}: ${one.trouble}`);
@@ -233,13 +233,13 @@ export function endpointCommands(program: Command): void {
       ]),
     )
     .action(
-      withService(async ({ client, print }, [endpoint, tool], options: Record<string, unknown>) => {
+      withService(async ({ client, print }, [endpoint, tool], options) => {
         const text = (value: unknown) => (value === '' ? null : String(value));
         const asked = Object.entries(options.set as Record<string, { set: unknown }>).find(
           ([, one]) => one.set === '?',
         );
         if (asked) {
-          const found = (await client.getEndpoint({ name: endpoint! })).toolList.find((one) => one.name === tool);
+          const found = (await client.getEndpoint({ name: endpoint })).toolList.find((one) => one.name === tool);
           const [first = '', ...rest] = (found?.target ?? '').split('.');
           const flow = /^flow (.+)$/.exec(found?.target ?? '')?.[1];
           const wanted = flow ? { flow } : { server: first, tool: rest.join('.') };
@@ -248,8 +248,8 @@ export function endpointCommands(program: Command): void {
         }
         const rules = { ...(options.set as object), ...(options.describe as object), ...(options.omit as object) };
         const now = await client.describeTool({
-          name: endpoint!,
-          tool: tool!,
+          name: endpoint,
+          tool,
           body: {
             ...(options.name !== undefined && { name: String(options.name) }),
             ...(options.title !== undefined && { title: text(options.title) }),
@@ -268,7 +268,7 @@ export function endpointCommands(program: Command): void {
     .description('removes a tool, or a whole server of that name')
     .action(
       withService(async ({ client, print }, [endpoint, tool]) => {
-        const now = await client.removeTool({ name: endpoint!, tool: tool! });
+        const now = await client.removeTool({ name: endpoint, tool });
         print(now, `${pc.green('✓')} ${now.name} has ${now.tools} tool${now.tools === 1 ? '' : 's'}`);
       }),
     );
@@ -281,12 +281,12 @@ export function endpointCommands(program: Command): void {
     .action(
       withService(async ({ client, print }, [name], options: { apply?: true | string[]; sent?: true }) => {
         if (options.apply === undefined) {
-          const review = await client.reviewEndpoint({ name: name! });
+          const review = await client.reviewEndpoint({ name });
           print(review, () => (options.sent ? JSON.stringify(review.sent, null, 2) : showReview(review)));
           return;
         }
         const body = options.apply === true ? {} : { suggestions: options.apply };
-        const review = await client.applyReview({ name: name!, body });
+        const review = await client.applyReview({ name, body });
         const applied = `${pc.green('✓')} ${review.applied.length} applied${review.applied.length > 0 ? `: ${review.applied.join(', ')}` : ''}`;
         print(review, () => `${applied}\n\n${showReview(review)}`);
       }),
@@ -301,7 +301,7 @@ export function endpointCommands(program: Command): void {
       withService(async ({ client, print, progress }, [name], options: { withKey?: string; address?: string }) => {
         progress('Connecting …');
         const found = await client.testEndpoint({
-          name: name!,
+          name,
           body: {
             ...(options.withKey !== undefined && { key: options.withKey }),
             ...(options.address !== undefined && { url: options.address }),
@@ -318,7 +318,7 @@ export function endpointCommands(program: Command): void {
     .option('--days <number>', 'number of days', wholeNumber, 7)
     .action(
       withService(async ({ client, print }, [name], options: { days?: number }) => {
-        const usage = await client.endpointUsage({ name: name!, query: { days: options.days ?? 7 } });
+        const usage = await client.endpointUsage({ name, query: { days: options.days ?? 7 } });
         print(usage, () => showUsage(usage));
       }),
     );
@@ -333,7 +333,7 @@ export function endpointCommands(program: Command): void {
           print(await client.endSession({ id: options.end }), `${pc.green('✓')} The session has ended`);
           return;
         }
-        const { items, happened } = await client.endpointSessions({ name: name! });
+        const { items, happened } = await client.endpointSessions({ name });
         const open = table(
           ['ID', 'CLIENT', 'KEY', 'CALLER', 'OVER', 'CALLS', 'LAST ACTIVE'],
           items.map((one) => [

@@ -1,5 +1,5 @@
+import { type Command, Option } from '@commander-js/extra-typings';
 import type { EntryPoint } from '@pindro/contract';
-import { type Command, Option } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { readObject } from '../input/json.js';
@@ -50,11 +50,11 @@ export function entryCommands(program: Command): void {
     .option('--methods <list>', 'separated by commas', 'POST')
     .option('--issue-key <name>', 'for --auth key: issues a key for it and shows it once')
     .action(
-      withService(async ({ client, print }, [flow], options: Record<string, string>) => {
+      withService(async ({ client, print }, [flow], options) => {
         const { path, auth, respond, methods, issueKey } = options;
         const made = await client.createEntry({
           body: {
-            flow: flow!,
+            flow,
             ...(path && { path }),
             settings: {
               kind: 'hook',
@@ -89,7 +89,7 @@ export function entryCommands(program: Command): void {
       .option('--path <name>', 'last part of the address; the name of the flow by default')
       .action(
         withService(async ({ client, print }, [flow], { path }: { path?: string }) => {
-          const made = await client.createEntry({ body: { flow: flow!, ...(path && { path }), settings: { kind } } });
+          const made = await client.createEntry({ body: { flow, ...(path && { path }), settings: { kind } } });
           print(made, `${pc.green('✓')} ${made.url}${made.trouble ? `\n  ${pc.yellow(made.trouble)}` : ''}`);
         }),
       );
@@ -102,7 +102,7 @@ export function entryCommands(program: Command): void {
       withService(async ({ client, print }, [flow, cron], { zone, input }: Record<string, string>) => {
         const made = await client.createEntry({
           body: {
-            flow: flow!,
+            flow,
             settings: { kind: 'schedule', cron: cron!, zone: zone ?? '', input: readObject(input!) },
           },
         });
@@ -118,7 +118,7 @@ export function entryCommands(program: Command): void {
       .description(`${verb}s an entry point`)
       .action(
         withService(async ({ client, print }, [id]) => {
-          const changed = await client.updateEntry({ id: await wholeId(client, id!), body: { on } });
+          const changed = await client.updateEntry({ id: await wholeId(client, id), body: { on } });
           print(changed, `${pc.green('✓')} ${changed.settings.kind} of ${changed.flow} is ${verb}d`);
         }),
       );
@@ -135,9 +135,9 @@ export function entryCommands(program: Command): void {
     .option('--methods <list>', 'for a webhook: separated by commas')
     .option('--secret', 'for a webhook: prompts for the signing secret (or reads it from standard input)')
     .action(
-      withService(async ({ client, print }, [id], options: Record<string, string>) => {
+      withService(async ({ client, print }, [id], options) => {
         const secret = options.secret ? await readSecret('Signing secret: ') : undefined;
-        const one = await client.getEntry({ id: await wholeId(client, id!) });
+        const one = await client.getEntry({ id: await wholeId(client, id) });
         const { methods, input, cron, zone, auth, respond } = options;
         const given = Object.entries({ cron, zone, guard: auth, answer: respond });
         const settings = {

@@ -1,6 +1,6 @@
+import { type Command, InvalidArgumentError, Option } from '@commander-js/extra-typings';
 import type { Client, Outcome, Preview } from '@pindro/contract';
 import { type JsonObject, type JsonSchema, jsonMistake } from '@pindro/core/browser';
-import { type Command, InvalidArgumentError, Option } from 'commander';
 import pc from 'picocolors';
 import { type Context, QuietFailure, withService } from '../context.js';
 import { collectText, readTexts } from '../input/pairs.js';
@@ -22,14 +22,14 @@ export function flowRunCommands(flow: Command): void {
     )
     .option('--session <name>', 'the conversation to continue')
     .action(
-      withService(async ({ client, print }, [name, step], options: Record<string, unknown>) => {
-        const input = await inputOf(client, name!, options);
+      withService(async ({ client, print }, [name, step], options) => {
+        const input = await inputOf(client, name, options);
         const body = {
-          step: step!,
-          input: input,
+          step,
+          input,
           ...(options.session ? { session: String(options.session) } : {}),
         };
-        const preview = await client.previewModel({ name: name!, body });
+        const preview = await client.previewModel({ name, body });
         print(preview, () => showPreview(preview));
       }),
     );
@@ -48,19 +48,19 @@ export function flowRunCommands(flow: Command): void {
     .option('--session <name>', 'the conversation it belongs to')
     .option('--capture', 'captures every request and response; see "pindro run exchanges"')
     .action(
-      withService(async ({ client, print, progress }, [name], options: Record<string, unknown>) => {
+      withService(async ({ client, print, progress }, [name], options) => {
         const [asked] = askedFor(options.set as Record<string, string>);
         if (asked !== undefined) {
           const { [asked]: _, ...rest } = options.set as Record<string, string>;
-          const shown = await showValues(client, { flow: name!, argument: asked, arguments: rest });
+          const shown = await showValues(client, { flow: name, argument: asked, arguments: rest });
           return print(shown.value, shown.text);
         }
-        const input = await inputOf(client, name!, options);
+        const input = await inputOf(client, name, options);
         progress(`running ${name} …`);
         const outcome = await client.runFlow({
-          name: name!,
+          name,
           body: {
-            input: input,
+            input,
             stage: options.stage as 'draft',
             ...(options.session ? { session: String(options.session) } : {}),
             ...(options.capture === true && { capture: true }),
@@ -72,8 +72,12 @@ export function flowRunCommands(flow: Command): void {
 }
 
 /** The input of a flow, in which a value of --set has the type that the flow declares. */
-async function inputOf(client: Client, name: string, options: Record<string, unknown>): Promise<JsonObject> {
-  const texts = options.set as Record<string, string>;
+async function inputOf(
+  client: Client,
+  name: string,
+  options: { set: Record<string, string>; input?: unknown },
+): Promise<JsonObject> {
+  const texts = options.set;
   const { document } = Object.keys(texts).length > 0 ? await client.getFlow({ name }) : { document: {} };
   const schema = ((document as JsonObject).input ?? {}) as JsonSchema;
   return { ...(options.input as JsonObject | undefined), ...readTexts(texts, schema) };

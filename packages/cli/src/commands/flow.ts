@@ -1,6 +1,6 @@
 import { readFileSync, writeFileSync } from 'node:fs';
+import type { Command } from '@commander-js/extra-typings';
 import type { Mistake } from '@pindro/core';
-import type { Command } from 'commander';
 import pc from 'picocolors';
 import { type Context, QuietFailure, withService } from '../context.js';
 import { collectOne, collectText } from '../input/pairs.js';
@@ -49,7 +49,7 @@ export function flowCommands(program: Command): void {
     .option('--document', 'prints the draft source')
     .action(
       withService(async ({ client, print }, [name], { document }) => {
-        const one = await client.getFlow({ name: name! });
+        const one = await client.getFlow({ name });
         if (document) return print(one, one.text.trimEnd());
         const head = facts([
           ['flow', `${one.name}  ${pc.dim(one.title)}`],
@@ -78,11 +78,11 @@ export function flowCommands(program: Command): void {
     .action(
       withService(async ({ client, print }, [name], { title }: { title?: string }) => {
         const made = await client.saveDraft({
-          name: name!,
+          name,
           body: {
             fresh: true,
             document: {
-              ...{ format: 'pindro/flow@1', name: name!, ...(title && { title }) },
+              ...{ format: 'pindro/flow@1', name, ...(title && { title }) },
               input: {
                 type: 'object',
                 required: ['who'],
@@ -107,11 +107,11 @@ export function flowCommands(program: Command): void {
     .option('--description <text>', 'its purpose, for models')
     .option('--label <label>', 'replaces all labels; repeatable, "" for none', collectOne, [])
     .action(
-      withService(async ({ client, print }, [name], options: Record<string, unknown>) => {
-        const { title, description } = options as { title?: string; description?: string };
+      withService(async ({ client, print }, [name], options) => {
+        const { title, description } = options;
         const labels = options.label as string[];
         const changed = await client.updateFlow({
-          name: name!,
+          name,
           body: {
             ...(title !== undefined && { title }),
             ...(description !== undefined && { description }),
@@ -134,7 +134,7 @@ export function flowCommands(program: Command): void {
     .command('check <file...>')
     .description('lists every mistake of flow documents, without a service')
     .action(
-      withService(async ({ print }, files) => {
+      withService(async ({ print }, [files]) => {
         const { checkFlow, warningsOf } = await import('@pindro/core');
         const results = files.map((file) => {
           const { mistakes, document } = checkFlow(readFileSync(file, 'utf8'));
@@ -164,7 +164,7 @@ export function flowCommands(program: Command): void {
     .option('--match <name=name>', 'for a bundle: local name for a referenced name; repeatable', collectText, {})
     .option('--overwrite', 'for a bundle: replaces flows of the same names')
     .action(
-      withService(async (context, files, options: Record<string, unknown>) => {
+      withService(async (context, [files], options) => {
         const documents = files.map((file) => ({ file, document: readFileSync(file, 'utf8') }));
         const bundles = documents.filter(({ document }) => /^\s*"?format"?:\s*"?pindro\/bundle@1/m.test(document));
         const flows = documents.filter((one) => !bundles.includes(one));
@@ -178,7 +178,7 @@ export function flowCommands(program: Command): void {
     .description('exports a flow with the flows it calls, table columns, and references to the rest')
     .action(
       withService(async ({ client, print }, [name, file]) => {
-        const { text } = await client.exportBundle({ name: name! });
+        const { text } = await client.exportBundle({ name });
         if (!file) return print({ name, text }, text.trimEnd());
         writeFileSync(file, text);
         print({ name, file }, `${pc.green('✓')} Wrote ${file}: import it elsewhere with "pindro flow import ${file}"`);
@@ -191,9 +191,7 @@ export function flowCommands(program: Command): void {
     .option('--revision <number>', 'a revision instead of the draft')
     .action(
       withService(async ({ client, print }, [name], { revision }: { revision?: string }) => {
-        const { text } = revision
-          ? await client.getRevision({ name: name!, revision })
-          : await client.getFlow({ name: name! });
+        const { text } = revision ? await client.getRevision({ name, revision }) : await client.getFlow({ name });
         print({ name, text }, text.trimEnd());
       }),
     );
@@ -205,7 +203,7 @@ export function flowCommands(program: Command): void {
     .option('--to <revision>', 'a number, live or draft', 'draft')
     .action(
       withService(async ({ client, print }, [name], { from, to }: Record<string, string>) => {
-        const compared = await client.compareFlow({ name: name!, query: { from: from as 'live', to: to as 'draft' } });
+        const compared = await client.compareFlow({ name, query: { from: from as 'live', to: to as 'draft' } });
         const colour = { ' ': pc.dim, '+': pc.green, '-': pc.red };
         print(compared, () =>
           compared.changes.length === 0
@@ -224,7 +222,7 @@ export function flowCommands(program: Command): void {
     .description('makes a revision the live one')
     .action(
       withService(async ({ client, print }, [name, revision]) => {
-        await client.activateRevision({ name: name!, revision: revision! });
+        await client.activateRevision({ name, revision });
         print({ name, revision: Number(revision) }, `${pc.green('✓')} ${name}: revision ${revision} is live`);
       }),
     );
@@ -239,7 +237,7 @@ export function flowCommands(program: Command): void {
     .action(
       withService(async ({ client, print }, [name], { note, force }: { note?: string; force?: boolean }) => {
         const body = { note: note ?? '', force: force === true };
-        const { revision, fresh, blockers } = await client.publishFlow({ name: name!, body });
+        const { revision, fresh, blockers } = await client.publishFlow({ name, body });
         const still = blockers.map((one) => `\n  ${pc.yellow('!')} ${one}`).join('');
         print(
           { revision, fresh, blockers },
@@ -259,12 +257,12 @@ export function flowCommands(program: Command): void {
     .option('--caller <id>', 'on whose behalf the key calls', 'first-client')
     .option('--force', 'even if it breaks what uses the flow')
     .action(
-      withService(async ({ client, print }, [name], options: Record<string, string>) => {
+      withService(async ({ client, print }, [name], options) => {
         const exposed = await client.exposeFlow({
-          name: name!,
+          name,
           body: {
-            endpoint: options.endpoint!,
-            caller: options.caller!,
+            endpoint: options.endpoint,
+            caller: options.caller,
             force: Boolean(options.force),
             ...(options.tool && { tool: options.tool }),
             ...(options.description && { description: options.description }),
@@ -317,8 +315,12 @@ async function importFlows({ client, print }: Context, files: Written[], publish
 }
 
 /** Names of a bundle are matched whatever they name: the service knows which there is. */
-async function importBundle({ client, print }: Context, document: string, options: Record<string, unknown>) {
-  const names = options.match as Record<string, string>;
+async function importBundle(
+  { client, print }: Context,
+  document: string,
+  options: { match: Record<string, string>; overwrite?: true },
+) {
+  const names = options.match;
   const match = Object.fromEntries(
     (['tables', 'servers', 'models', 'credentials', 'endpoints'] as const).map((sort) => [sort, names]),
   );

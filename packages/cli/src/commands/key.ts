@@ -1,5 +1,5 @@
+import { type Command, Option } from '@commander-js/extra-typings';
 import type { KeySummary } from '@pindro/contract';
-import { type Command, Option } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { collectOne, collectText } from '../input/pairs.js';
@@ -45,7 +45,7 @@ export function keyCommands(program: Command): void {
     .option('--credential <server=name>', "its holder's own credential for a tool server; repeatable", collectText, {})
     .option('--manage', 'also grants access to the API', false)
     .action(
-      withService(async ({ client, print, json }, [name], options: Record<string, unknown>) => {
+      withService(async ({ client, print, json }, [name], options) => {
         if ((options.endpoint as string[]).length === 0 && !options.manage)
           throw usage(
             `A key named "${name}" would grant access to nothing`,
@@ -53,7 +53,7 @@ export function keyCommands(program: Command): void {
           );
         const issued = await client.issueKey({
           body: {
-            name: name!,
+            name,
             endpoints: options.endpoint as string[],
             attributes: options.attribute as Record<string, string>,
             stage: options.stage as 'live',
@@ -123,8 +123,8 @@ export function keyCommands(program: Command): void {
     .option('--per-minute <calls>', 'rate limit in calls per minute; 0 for no limit', Number)
     .option('--expires <duration>', 'expires after this duration from now, such as 90d; never for no expiry')
     .action(
-      withService(async ({ client, print }, [id], options: Record<string, unknown>) => {
-        const { name, caller, stage, readOnly, perMinute, expires } = options as Record<string, string | undefined>;
+      withService(async ({ client, print }, [id], options) => {
+        const { name, caller, stage, readOnly, perMinute, expires } = options;
         const [endpoints, tools] = [options.endpoint as string[], options.tool as string[]];
         const attributes = options.attribute as Record<string, string>;
         const body = {
@@ -138,7 +138,7 @@ export function keyCommands(program: Command): void {
           ...(tools.length > 0 && { tools: tools.some(Boolean) ? tools.filter(Boolean) : null }),
           ...(Object.keys(attributes).length > 0 && { attributes }),
         };
-        const now = await client.updateKey({ id: id!, body });
+        const now = await client.updateKey({ id, body });
         print(now, `${pc.green('✓')} ${now.name} opens ${now.endpoints.join(', ') || 'nothing'}; ${limitsOf(now)}`);
       }),
     );
@@ -149,7 +149,7 @@ export function keyCommands(program: Command): void {
     .option('--caller <id>', 'on whose behalf its holder calls; the name of the key by default')
     .action(
       withService(async ({ client, print }, [id, name], { caller }: { caller?: string }) => {
-        const issued = await client.copyKey({ id: id!, body: { name: name!, ...(caller && { caller }) } });
+        const issued = await client.copyKey({ id, body: { name, ...(caller && { caller }) } });
         print(issued, `${pc.bold(issued.key)}\n${pc.dim(`Shown only once. ID: ${issued.summary.id}`)}`);
       }),
     );
@@ -181,7 +181,7 @@ export function keyCommands(program: Command): void {
     .action(
       withService(async ({ client, print }, [id], options: { overlap?: string }) => {
         const overlap = options.overlap ?? '24h';
-        const issued = await client.rotateKey({ id: id!, body: { overlap } });
+        const issued = await client.rotateKey({ id, body: { overlap } });
         print(
           issued,
           `${pc.bold(issued.key)}\n${pc.dim(`Shown only once. The old key expires in ${overlap}; revoke it sooner with "pindro key revoke ${id}".`)}`,
@@ -194,7 +194,7 @@ export function keyCommands(program: Command): void {
     .description('revokes a key immediately and ends its sessions')
     .action(
       withService(async ({ client, print }, [id]) => {
-        const revoked = await client.revokeKey({ id: id! });
+        const revoked = await client.revokeKey({ id });
         print(revoked, `${pc.green('✓')} Revoked ${revoked.name}`);
       }),
     );

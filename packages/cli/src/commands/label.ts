@@ -1,4 +1,4 @@
-import type { Command } from 'commander';
+import type { Command } from '@commander-js/extra-typings';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { table } from '../output/table.js';
@@ -27,10 +27,10 @@ export function labelCommands(program: Command): void {
     .command('add <label> <flow...>')
     .description('adds a label to flows')
     .action(
-      withService(async ({ client, print }, [name, ...flows]) => {
+      withService(async ({ client, print }, [name, flows]) => {
         for (const flow of flows) {
           const { labels } = await client.getFlow({ name: flow });
-          if (!labels.includes(name!)) await client.updateFlow({ name: flow, body: { labels: [...labels, name!] } });
+          if (!labels.includes(name)) await client.updateFlow({ name: flow, body: { labels: [...labels, name] } });
         }
         print({ name, flows }, `${pc.green('✓')} ${flows.join(', ')}: ${name}`);
       }),
@@ -40,7 +40,7 @@ export function labelCommands(program: Command): void {
     .description('removes a label from every flow')
     .action(
       withService(async ({ client, print }, [name]) => {
-        const done = await client.removeLabel({ name: name! });
+        const done = await client.removeLabel({ name });
         print(done, `${pc.green('✓')} Removed ${name} from ${done.flows.join(', ')}`);
       }),
     );

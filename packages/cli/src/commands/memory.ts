@@ -1,5 +1,5 @@
+import type { Command } from '@commander-js/extra-typings';
 import type { Memory, MemorySummary } from '@pindro/contract';
-import type { Command } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { brief, moment, table } from '../output/table.js';
@@ -64,7 +64,7 @@ export function memoryCommands(program: Command): void {
     .description('shows one memory; with --json exports it')
     .action(
       withService(async ({ client, print }, [id]) => {
-        const one = await client.getMemory({ id: id! });
+        const one = await client.getMemory({ id });
         print(one, () => showMemory(one));
       }),
     );
@@ -74,7 +74,7 @@ export function memoryCommands(program: Command): void {
     .description('corrects or adds a note; without a text deletes it')
     .action(
       withService(async ({ client, print }, [id, about, text]) => {
-        const one = await client.correctNote({ id: id!, body: { about: about!, text: text || null } });
+        const one = await client.correctNote({ id, body: { about, text: text || null } });
         print(one, `${pc.green('✓')} ${about}: ${text || 'deleted'}`);
       }),
     );
@@ -84,7 +84,7 @@ export function memoryCommands(program: Command): void {
     .description('deletes a memory completely')
     .action(
       withService(async ({ client, print }, [id]) => {
-        print(await client.deleteMemory({ id: id! }), `${pc.green('✓')} forgotten`);
+        print(await client.deleteMemory({ id }), `${pc.green('✓')} forgotten`);
       }),
     );
 }

@@ -1,6 +1,6 @@
-import { FIGURES_BY, type FigureBy } from '@pindro/contract';
+import { type Command, Option } from '@commander-js/extra-typings';
+import { FIGURES_BY } from '@pindro/contract';
 import { humanDuration } from '@pindro/core/browser';
-import { type Command, Option } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { table } from '../output/table.js';
@@ -15,8 +15,8 @@ export function metricsCommand(program: Command): void {
     .addOption(new Option('--by <what>', 'grouped by').choices(FIGURES_BY).default('flow'))
     .option('--hours <count>', 'number of hours up to now', wholeNumber, 24)
     .action(
-      withService(async ({ client, print }, _args, options: Record<string, unknown>) => {
-        const { by, hours } = options as { by: FigureBy; hours: number };
+      withService(async ({ client, print }, _args, options) => {
+        const { by, hours } = options;
         const found = await client.metricSeries({ query: { by, hours } });
         const rows = found.items.map((one) => [
           one.name || 'all',

@@ -1,4 +1,4 @@
-import type { Command } from 'commander';
+import type { Command } from '@commander-js/extra-typings';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { collectOne, collectValue } from '../input/pairs.js';
@@ -27,13 +27,13 @@ export function modelCommands(program: Command): void {
     )
     .option('--skip-test', 'even if it does not respond')
     .action(
-      withService(async ({ client, print, progress }, [name, base, modelName], options: Record<string, unknown>) => {
+      withService(async ({ client, print, progress }, [name, base, modelName], options) => {
         progress(`asking ${base} …`);
         const added = await client.addModel({
           body: {
-            name: name!,
-            base: base!,
-            model: modelName!,
+            name,
+            base,
+            model: modelName,
             dialect: String(options.dialect),
             ...(options.credential !== undefined && { credential: String(options.credential) }),
             keys: options.extraCredential as string[],
@@ -89,14 +89,15 @@ export function modelCommands(program: Command): void {
     )
     .option('--skip-test', 'even if it does not respond')
     .action(
-      withService(async ({ client, print, progress }, [name], options: Record<string, unknown>) => {
-        const text = (option: string) => (options[option] === undefined ? undefined : String(options[option]));
+      withService(async ({ client, print, progress }, [name], options) => {
+        const text = (option: 'address' | 'dialect' | 'credential' | 'model' | 'fallback') =>
+          options[option] === undefined ? undefined : String(options[option]);
         const told = options.set as Record<string, unknown>;
-        const kept = nested(told, (await client.getModel({ name: name! })).settings);
+        const kept = nested(told, (await client.getModel({ name })).settings);
         const keys = options.extraCredential as string[] | undefined;
         progress(`asking ${name} …`);
         const now = await client.updateModel({
-          name: name!,
+          name,
           body: {
             skipTest: options.skipTest === true,
             ...(text('address') !== undefined && { base: text('address')! }),
@@ -142,7 +143,7 @@ export function modelCommands(program: Command): void {
     .action(
       withService(async ({ client, print, progress }, [name]) => {
         progress(`asking ${name} …`);
-        const result = await client.testModel({ name: name! });
+        const result = await client.testModel({ name });
         const { milliseconds, answer, tools } = result;
         print(result, () =>
           [
@@ -159,7 +160,7 @@ export function modelCommands(program: Command): void {
     .action(
       withService(async ({ client, print, progress }, [name]) => {
         progress(`asking ${name} …`);
-        const { items } = await client.availableModels({ name: name! });
+        const { items } = await client.availableModels({ name });
         print({ items }, () => (items.length > 0 ? items.join('\n') : 'The server lists no models.'));
       }),
     );

@@ -1,5 +1,5 @@
+import { Argument, type Command, Option } from '@commander-js/extra-typings';
 import { ROLE_WORDS, ROLES, type Role } from '@pindro/contract';
-import { Argument, type Command, Option } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { readSecret } from '../input/secret.js';
@@ -42,7 +42,7 @@ export function personCommands(program: Command): void {
     .addOption(roleOption().default('viewer'))
     .action(
       withService(async ({ client, print }, [name], options: { role?: string }) => {
-        const added = await client.addPerson({ body: { name: name!, role: (options.role ?? 'viewer') as Role } });
+        const added = await client.addPerson({ body: { name, role: (options.role ?? 'viewer') as Role } });
         print(
           added,
           `${pc.green('✓')} ${added.person.name} is ${added.person.role}: ${ROLE_WORDS[added.person.role]}\n${added.url}\n${pc.dim('The link works once, within an hour.')}`,
@@ -56,7 +56,7 @@ export function personCommands(program: Command): void {
     .addArgument(new Argument('<role>').choices([...ROLES]))
     .action(
       withService(async ({ client, print }, [name, role]) => {
-        const changed = await client.updatePerson({ name: name!, body: { role: role as Role } });
+        const changed = await client.updatePerson({ name, body: { role: role as Role } });
         print(changed, `${pc.green('✓')} ${changed.name} is ${changed.role}: ${ROLE_WORDS[changed.role]}`);
       }),
     );
@@ -67,7 +67,7 @@ export function personCommands(program: Command): void {
     .action(
       withService(async ({ client, print }, [name]) => {
         const password = await readSecret(`New password for ${name}: `);
-        const changed = await client.updatePerson({ name: name!, body: { password } });
+        const changed = await client.updatePerson({ name, body: { password } });
         print(changed, `${pc.green('✓')} Set the password of ${changed.name}`);
       }),
     );
@@ -77,7 +77,7 @@ export function personCommands(program: Command): void {
     .description('creates a one-time sign-in link')
     .action(
       withService(async ({ client, print }, [name]) => {
-        const { url } = await client.createSignInLink({ body: { person: name! } });
+        const { url } = await client.createSignInLink({ body: { person: name } });
         print({ url }, `${url}\n${pc.dim('The link works once, within an hour.')}`);
       }),
     );

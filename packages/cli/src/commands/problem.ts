@@ -1,5 +1,5 @@
-import type { ProblemDetail, ProblemState, ProblemSummary } from '@pindro/contract';
-import { type Command, Option } from 'commander';
+import { type Command, Option } from '@commander-js/extra-typings';
+import type { ProblemDetail, ProblemSummary } from '@pindro/contract';
 import pc from 'picocolors';
 import { type Context, withService } from '../context.js';
 import { showFinding } from '../output/run-tree.js';
@@ -66,13 +66,8 @@ export function problemCommands(program: Command): void {
     .option('--handled', 'only failures that were handled in their runs, with their cost; the most expensive first')
     .option('--limit <count>', 'maximum number', wholeNumber, 50)
     .action(
-      withService(async ({ client, print }, _args, options: Record<string, unknown>) => {
-        const { flow, state, limit, handled } = options as {
-          flow?: string;
-          state?: ProblemState;
-          limit: number;
-          handled?: boolean;
-        };
+      withService(async ({ client, print }, _args, options) => {
+        const { flow, state, limit, handled } = options;
         const list = await client.listProblems({
           query: { limit, ...(flow && { flow }), ...(state && { state }), ...(handled && { handled: 'true' }) },
         });
@@ -99,7 +94,7 @@ export function problemCommands(program: Command): void {
     .description('shows one problem: finding, frequency, location and runs')
     .action(
       withService(async ({ client, print }, [id]) => {
-        const one = await client.getProblem({ id: id! });
+        const one = await client.getProblem({ id });
         print(one, () => showProblem(one));
       }),
     );
@@ -118,7 +113,7 @@ export function problemCommands(program: Command): void {
     .option('--note <text>', 'the change that resolved it', '')
     .action(
       withService((context, [id], { note }: Record<string, unknown>) =>
-        judged(context, id!, { state: 'resolved', note: String(note) }),
+        judged(context, id, { state: 'resolved', note: String(note) }),
       ),
     );
   problem
@@ -128,7 +123,7 @@ export function problemCommands(program: Command): void {
     .option('--note <text>', 'why', '')
     .action(
       withService((context, [id], { note, days }: Record<string, unknown>) =>
-        judged(context, id!, {
+        judged(context, id, {
           state: 'expected',
           note: String(note),
           ...(days !== undefined && { days: Number(days) }),
@@ -141,7 +136,7 @@ export function problemCommands(program: Command): void {
     .option('--note <text>', 'why', '')
     .action(
       withService((context, [id], { note }: Record<string, unknown>) =>
-        judged(context, id!, { state: 'open', note: String(note) }),
+        judged(context, id, { state: 'open', note: String(note) }),
       ),
     );
 }

@@ -1,4 +1,5 @@
 import { createReadStream, createWriteStream, statSync } from 'node:fs';
+import type { Command } from '@commander-js/extra-typings';
 import type { Client, TableSummary } from '@pindro/contract';
 import {
   CSV_READING,
@@ -10,7 +11,6 @@ import {
   readCsvRecord,
   writeCsvRecord,
 } from '@pindro/core/browser';
-import type { Command } from 'commander';
 import { parse } from 'csv-parse';
 import { stringify } from 'csv-stringify/sync';
 import pc from 'picocolors';
@@ -35,10 +35,10 @@ export function rowCommands(program: Command): void {
     .option('--where <column=value>', 'only rows with this column value; repeatable', collectValue, {})
     .option('--limit <count>', 'maximum number', wholeNumber, 50)
     .action(
-      withService(async ({ client, print }, [name, search], options: Record<string, unknown>) => {
+      withService(async ({ client, print }, [name, search], options) => {
         const where = options.where as JsonObject;
         const page = await client.tableRows({
-          name: name!,
+          name,
           query: {
             limit: options.limit as number,
             ...(search && { search }),
@@ -61,9 +61,9 @@ export function rowCommands(program: Command): void {
     .command('add <table> <values...>')
     .description('adds a row; values are column=value, and valid JSON is parsed')
     .action(
-      withService(async ({ client, print }, [name, ...given]) => {
-        const { columns } = await client.getTable({ name: name! });
-        const added = await client.addRow({ name: name!, body: { row: rowOf(given, columns) } });
+      withService(async ({ client, print }, [name, given]) => {
+        const { columns } = await client.getTable({ name });
+        const added = await client.addRow({ name, body: { row: rowOf(given, columns) } });
         print(added, `${pc.green('✓')} row ${added.row.id} of ${name}`);
       }),
     );
@@ -72,9 +72,9 @@ export function rowCommands(program: Command): void {
     .command('update <table> <id> <values...>')
     .description('updates values of a row; other values remain')
     .action(
-      withService(async ({ client, print }, [name, id, ...given]) => {
-        const { columns } = await client.getTable({ name: name! });
-        const changed = await client.updateRow({ name: name!, row: id!, body: { set: rowOf(given, columns) } });
+      withService(async ({ client, print }, [name, id, given]) => {
+        const { columns } = await client.getTable({ name });
+        const changed = await client.updateRow({ name, row: id, body: { set: rowOf(given, columns) } });
         print(changed, `${pc.green('✓')} row ${id} of ${name}: ${brief(changed.row)}`);
       }),
     );
@@ -84,7 +84,7 @@ export function rowCommands(program: Command): void {
     .description('shows who created and updated a row, most recent first: people, and runs with their step')
     .action(
       withService(async ({ client, print }, [name, id]) => {
-        const { items } = await client.rowHistory({ name: name!, row: id! });
+        const { items } = await client.rowHistory({ name, row: id });
         const rows = items.map((one) => [
           moment(one.at),
           one.did,
@@ -119,14 +119,14 @@ export function rowCommands(program: Command): void {
     .action(
       withService(async (context, [name, file], { updateBy: key }: { updateBy?: string }) => {
         const { client, print } = context;
-        const { columns } = await client.getTable({ name: name! });
-        const size = statSync(file!).size;
-        const source = { file: file!, columns, ...(key !== undefined && { key }) };
+        const { columns } = await client.getTable({ name });
+        const size = statSync(file).size;
+        const source = { file, columns, ...(key !== undefined && { key }) };
         for await (const { bytes } of readRows(source)) tell(context, 'checking', bytes, size);
         const total = { added: 0, changed: 0 };
         for await (const { rows, bytes } of readRows(source)) {
           const { added, changed } = await client
-            .addRows({ name: name!, body: { rows, ...(key !== undefined && { key }) } })
+            .addRows({ name, body: { rows, ...(key !== undefined && { key }) } })
             .catch((error: unknown) => {
               const before = total.added + total.changed;
               if (error instanceof Error) error.message += ` (${before} rows of the file were imported before)`;
@@ -146,14 +146,14 @@ export function rowCommands(program: Command): void {
     .description('exports all rows as CSV (RFC 4180), oldest first; to standard output by default')
     .action(
       withService(async (context, [name, file]) => {
-        const { columns, rows } = await context.client.getTable({ name: name! });
+        const { columns, rows } = await context.client.getTable({ name });
         const written = [{ name: 'id', type: 'whole' as const }, ...columns];
         const out = file ? createWriteStream(file) : process.stdout;
         const write = (text: string) =>
           new Promise<void>((done) => (out.write(text) ? done() : out.once('drain', done)));
         await write(stringify([written.map((column) => column.name)], CSV_WRITING));
         let count = 0;
-        for await (const piece of allRows(context.client, name!)) {
+        for await (const piece of allRows(context.client, name)) {
           await write(
             stringify(
               piece.map((one) => writeCsvRecord(one, written)),

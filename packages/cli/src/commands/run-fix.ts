@@ -1,13 +1,6 @@
-import type { Command } from 'commander';
+import type { Command } from '@commander-js/extra-typings';
 import { withService } from '../context.js';
 import { showFix } from '../output/fix.js';
-
-interface FixOptions {
-  finding?: string;
-  dryRun?: boolean;
-  publish?: boolean;
-  retry?: boolean;
-}
 
 /** Adds `run cure`, which applies the fix that a finding proposes. */
 export function registerRunFix(run: Command): void {
@@ -19,13 +12,13 @@ export function registerRunFix(run: Command): void {
     .option('--publish', 'publishes the flow whose draft the fix changes')
     .option('--retry', 'retries the run afterwards')
     .action(
-      withService(async ({ client, print }, [id], options: Record<string, unknown>) => {
-        const { finding, publish, retry, dryRun: only } = options as FixOptions;
+      withService(async ({ client, print }, [id], options) => {
+        const { finding, publish, retry, dryRun: only } = options;
         const body = { ...(finding && { finding }), ...(only && { try: true }), ...(publish && { publish: true }) };
-        const answer = await client.fixRun({ id: id!, body });
+        const answer = await client.fixRun({ id, body });
         const retried =
-          retry && answer.made ? await client.retryRun({ id: id!, body: publish ? { on: 'live' } : {} }) : null;
-        print(retried ? { ...answer, retried } : answer, () => showFix(id!, answer, retried));
+          retry && answer.made ? await client.retryRun({ id, body: publish ? { on: 'live' } : {} }) : null;
+        print(retried ? { ...answer, retried } : answer, () => showFix(id, answer, retried));
         if (answer.checked?.fine === false || (retried && retried.state !== 'done')) process.exitCode = 1;
       }),
     );

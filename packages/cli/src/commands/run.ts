@@ -1,6 +1,6 @@
+import { type Command, Option } from '@commander-js/extra-typings';
 import type { Client, RunSummary } from '@pindro/contract';
-import { ENTRIES, humanDuration, type Json, milliseconds, PindroError, RUN_STATES } from '@pindro/core/browser';
-import { type Command, Option } from 'commander';
+import { ENTRIES, humanDuration, milliseconds, PindroError, RUN_STATES } from '@pindro/core/browser';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { collectValue } from '../input/pairs.js';
@@ -95,7 +95,7 @@ export function runCommands(program: Command): void {
     .option('--save <name>', 'saves the given options as a filter, for everybody')
     .option('-f, --follow', 'keeps running and prints each further run that ends')
     .action(
-      withService(async ({ client, print, json, progress }, _args, options: Record<string, unknown>) => {
+      withService(async ({ client, print, json, progress }, _args, options) => {
         const query = { ...(await savedFilter(client, options.saved)), ...filterOf(options) };
         if (typeof options.save === 'string') {
           const { limit: _, ...kept } = Object.fromEntries(
@@ -147,7 +147,7 @@ export function runCommands(program: Command): void {
     .option('--full', 'full values and span attributes')
     .action(
       withService(async ({ client, print }, [id], { full }: Record<string, unknown>) => {
-        const one = await client.getRun({ id: id! });
+        const one = await client.getRun({ id });
         print(one, () => showRun(one, { full: full === true }));
       }),
     );
@@ -159,7 +159,7 @@ export function runCommands(program: Command): void {
     )
     .action(
       withService(async ({ client, print }, [id, where]) => {
-        const found = await exchangesIn(client, id!, where);
+        const found = await exchangesIn(client, id, where);
         print(found, () => showExchanges(found, where));
       }),
     );
@@ -184,23 +184,14 @@ export function runCommands(program: Command): void {
       {},
     )
     .action(
-      withService(async ({ client, print, progress }, [id], options: Record<string, unknown>) => {
+      withService(async ({ client, print, progress }, [id], options) => {
         progress('retrying …');
-        const { from, input, live, round, answer, model, change, capture } = options as {
-          from?: string;
-          input?: object;
-          live?: boolean;
-          round?: number;
-          answer: Record<string, Json>;
-          model?: string;
-          change: Record<string, Json>;
-          capture?: boolean;
-        };
+        const { from, input, live, round, answer, model, change, capture } = options;
         const on = AGAIN_ON.find((one) => one === options.on);
         const body = {
           ...(on && { on }),
           ...(from && { from }),
-          ...(input && { input: input }),
+          ...(input !== undefined && { input }),
           ...(live && { live }),
           ...(round !== undefined && { round }),
           ...(Object.keys(answer).length > 0 && { answers: answer }),
@@ -208,7 +199,7 @@ export function runCommands(program: Command): void {
           ...(Object.keys(change).length > 0 && { set: change }),
           ...(capture && { capture: true }),
         };
-        showOutcome({ print }, await client.retryRun({ id: id!, body }));
+        showOutcome({ print }, await client.retryRun({ id, body }));
       }),
     );
 
@@ -217,7 +208,7 @@ export function runCommands(program: Command): void {
     .description('creates a draft that does what the agent of a run did, without a model')
     .action(
       withService(async ({ client, print }, [id, name]) => {
-        const made = await client.createFlowFromRun({ id: id!, body: { name: name! } });
+        const made = await client.createFlowFromRun({ id, body: { name } });
         const left = made.mistakes > 0 ? `, with ${made.mistakes} to fix` : '';
         print(
           made,
@@ -231,8 +222,8 @@ export function runCommands(program: Command): void {
     .description('compares a run with another one of its flow; by default the last successful one')
     .action(
       withService(async ({ client, print }, [id, other]) => {
-        const found = await client.compareRuns({ id: id!, query: other ? { other } : {} });
-        print(found, () => showComparison(id!, found));
+        const found = await client.compareRuns({ id, query: other ? { other } : {} });
+        print(found, () => showComparison(id, found));
       }),
     );
 
@@ -243,7 +234,7 @@ export function runCommands(program: Command): void {
     .description('deletes old runs now, including child runs')
     .option('--older-than <time>', 'runs that ended at least this long ago', '30d')
     .action(
-      withService(async ({ client, print }, _args, options: Record<string, unknown>) => {
+      withService(async ({ client, print }, _args, options) => {
         const olderThanDays = milliseconds(String(options.olderThan)) / (24 * 60 * 60_000);
         const done = await client.pruneRuns({ body: { olderThanDays } });
         const what = done.removed === 1 ? '1 run' : `${done.removed} runs`;
@@ -256,7 +247,7 @@ export function runCommands(program: Command): void {
     .description('cancels a run that is in progress')
     .action(
       withService(async ({ client, print }, [id]) => {
-        await client.cancelRun({ id: id! });
+        await client.cancelRun({ id });
         print({ done: true }, `${pc.green('✓')} Cancelling ${id}`);
       }),
     );

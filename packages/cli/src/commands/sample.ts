@@ -1,5 +1,5 @@
+import type { Command } from '@commander-js/extra-typings';
 import type { JsonObject } from '@pindro/core/browser';
-import type { Command } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { readObject } from '../input/json.js';
@@ -22,9 +22,9 @@ export function sampleCommands(program: Command): void {
       .description(about)
       .action(
         withService(async ({ client, print }, [flow, name, input]) => {
-          const value = readObject(input!);
-          if (!fresh) await client.getSample({ name: flow!, sample: name! });
-          await client.saveSample({ name: flow!, body: { name: name!, input: value as JsonObject, fresh } });
+          const value = readObject(input);
+          if (!fresh) await client.getSample({ name: flow, sample: name });
+          await client.saveSample({ name: flow, body: { name, input: value as JsonObject, fresh } });
           print({ done: true }, `${pc.green('✓')} Saved ${name} for ${flow}`);
         }),
       );
@@ -33,7 +33,7 @@ export function sampleCommands(program: Command): void {
     .description('lists saved inputs of a flow, optionally filtered by words in their name or input')
     .action(
       withService(async ({ client, print }, [flow, search = '']) => {
-        const { samples } = await client.flowTrials({ name: flow! });
+        const { samples } = await client.flowTrials({ name: flow });
         const has = ({ name, input }: (typeof samples)[number]) =>
           `${name} ${JSON.stringify(input)}`.toLowerCase().includes(search.toLowerCase());
         const items = samples.filter(has);

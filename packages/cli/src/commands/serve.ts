@@ -1,4 +1,4 @@
-import { type Command, Option } from 'commander';
+import { type Command, Option } from '@commander-js/extra-typings';
 import { report } from '../context.js';
 import type { DemoOptions as Demo } from '../demo/demo.js';
 import { type ServeOptions, serveOptions } from '../serve/options.js';

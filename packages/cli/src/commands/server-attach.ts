@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import type { Command } from '@commander-js/extra-typings';
 import {
   type Client,
   PART_WORDS,
@@ -7,7 +8,6 @@ import {
   SPEAKS_WORDS,
   type TestPart,
 } from '@pindro/contract';
-import type { Command } from 'commander';
 import pc from 'picocolors';
 import { type Context, QuietFailure, withService } from '../context.js';
 import { readSecret } from '../input/secret.js';
@@ -48,7 +48,7 @@ export function serverAttach(server: Command): void {
 Examples: $ pindro server attach lift http://127.0.0.1:9000/mcp --secret $ pindro server attach trails -- node trail-report.js --region ridge $ pindro server attach --from settings.json --preview $ pindro server attach --from - then paste it`,
     )
     .action(
-      withService(async (context, [name, ...words], options: Options) => {
+      withService(async (context, [name, words], options: Options) => {
         // What is several words is a command line; one that was quoted stays as it is.
         const address = words.length > 1 ? words.map(quoted).join(' ') : words[0];
         if (options.from !== undefined) return attachFrom(context, options, name || undefined);
@@ -187,8 +187,8 @@ export function serverFind(server: Command): void {
     .description("searches a catalogue: a file or an address in the open registry's server.json format")
     .requiredOption('--in <where>', 'file or address of the catalogue; - reads standard input')
     .action(
-      withService(async ({ client, print }, words, options: Record<string, string>) => {
-        const where = options.in!;
+      withService(async ({ client, print }, words, options) => {
+        const where = options.in;
         const source = /^https?:/i.test(where)
           ? { address: where }
           : { text: where === '-' ? await readAll() : readFileSync(where, 'utf8') };

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
+import { type CommandUnknownOpts, InvalidArgumentError, Option } from '@commander-js/extra-typings';
 import type { Client, Program, ServerLimits, ServerNetwork } from '@pindro/contract';
-import { type Command, InvalidArgumentError, Option } from 'commander';
 import { parseArgsStringToArgv as words } from 'string-argv';
 import { usage } from '../usage.js';
 
@@ -16,9 +16,27 @@ const count = (text: string): number | null => {
   return Number(text);
 };
 
+/** What `addLimitOptions` adds. Written down, because inferring it through a generic command takes the compiler gigabytes. */
+export interface LimitOptions {
+  command?: string;
+  env?: Pairs;
+  envCredential?: Pairs;
+  cwd?: string;
+  authority?: string;
+  certificate?: string;
+  proxy?: string;
+  connectLimit?: string;
+  callLimit?: string;
+  silenceLimit?: string;
+  idle?: string;
+  concurrency?: number | null;
+  perMinute?: number | null;
+  watch?: 'hold' | 'flagged' | 'allow';
+}
+
 /** Options for what a program is, and for how much is asked of a server. */
-export function limitOptions(command: Command): Command {
-  return command
+export function addLimitOptions(command: CommandUnknownOpts): void {
+  command
     .option('--command <line>', 'command line of the program')
     .option('--env <NAME=value>', 'environment variable of the program; repeatable', pair)
     .option('--env-credential <NAME=credential>', 'credential for an environment variable; repeatable', pair)
@@ -35,19 +53,20 @@ export function limitOptions(command: Command): Command {
     .addOption(new Option('--watch <how>', 'policy for changes of its tools').choices(['hold', 'flagged', 'allow']));
 }
 
-const NAMES: Record<string, keyof ServerLimits> = {
+const NAMES = {
   connectLimit: 'connect',
   callLimit: 'call',
   silenceLimit: 'silence',
   idle: 'idle',
   concurrency: 'at_once',
   perMinute: 'per_minute',
-};
+} as const satisfies Partial<Record<keyof LimitOptions, keyof ServerLimits>>;
 
 /** Merges the limits of the options into the present ones, and sets the watch policy. */
-export async function limitsOf(client: Client, name: string, options: Record<string, unknown>) {
-  const told = Object.entries(NAMES).filter(([option]) => options[option] !== undefined);
-  const watch = options.watch as 'hold' | 'flagged' | 'allow' | undefined;
+export async function limitsOf(client: Client, name: string, options: LimitOptions) {
+  const names = Object.entries(NAMES) as [keyof typeof NAMES, keyof ServerLimits][];
+  const told = names.filter(([option]) => options[option] !== undefined);
+  const { watch } = options;
   const before: Record<string, unknown> = told.length > 0 ? (await client.getServer({ name })).limits : {};
   for (const [option, limit] of told) {
     const value = options[option];
@@ -58,17 +77,8 @@ export async function limitsOf(client: Client, name: string, options: Record<str
 }
 
 /** Merges the options into the present program. */
-export async function programOf(
-  client: Client,
-  name: string,
-  options: Record<string, unknown>,
-): Promise<{ program?: Program }> {
-  const { command, env, envCredential, cwd } = options as {
-    command?: string;
-    env?: Pairs;
-    envCredential?: Pairs;
-    cwd?: string;
-  };
+export async function programOf(client: Client, name: string, options: LimitOptions): Promise<{ program?: Program }> {
+  const { command, env, envCredential, cwd } = options;
   if (command === undefined && !env && !envCredential && cwd === undefined) return {};
   const { program } = await client.getServer({ name });
   const [first, ...args] = command === undefined ? [] : words(command);

@@ -1,3 +1,4 @@
+import type { Command } from '@commander-js/extra-typings';
 import {
   commandLine,
   type ProgramPermission,
@@ -6,7 +7,6 @@ import {
   type ServerList,
   type ServerLogLine,
 } from '@pindro/contract';
-import type { Command } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { requireYes } from '../input/confirm.js';
@@ -20,7 +20,7 @@ export function serverWatch(server: Command): void {
     .description('compares its tools with the accepted ones, with the consequences and tools on hold')
     .action(
       withService(async ({ client, print }, [name]) => {
-        const changes = await client.serverChanges({ name: name! });
+        const changes = await client.serverChanges({ name });
         print(changes, () => shown(changes));
       }),
     );
@@ -36,11 +36,10 @@ export function serverWatch(server: Command): void {
       .command(`${verb} <name> [tools...]`)
       .description(how)
       .action(
-        withService(async ({ client, print }, [name, ...tools]) => {
-          const named = tools.filter(Boolean);
+        withService(async ({ client, print }, [name, named]) => {
           const body = named.length > 0 ? { tools: named } : {};
           const ask = verb === 'accept' ? client.acceptChanges : client.rejectChanges;
-          const changes = await ask({ name: name!, body });
+          const changes = await ask({ name, body });
           const what = named.length > 0 ? named.join(', ') : 'all pending tools';
           print(changes, `${pc.green('✓')} ${what}: ${done}\n${shown(changes)}`);
         }),
@@ -50,7 +49,7 @@ export function serverWatch(server: Command): void {
     .description('lists its previous tool lists, most recent first, each with its changes')
     .action(
       withService(async ({ client, print }, [name]) => {
-        const { items } = await client.serverHistory({ name: name! });
+        const { items } = await client.serverHistory({ name });
         print({ items }, () => items.map(listed).join('\n\n') || 'No tools have been listed yet.');
       }),
     );
@@ -61,7 +60,7 @@ export function serverWatch(server: Command): void {
     .option('--tail <count>', 'only the last entries', Number)
     .action(
       withService(async ({ client, print, json }, [name], options: { follow?: boolean; tail?: number }) => {
-        const read = async (after: number) => (await client.serverLog({ name: name!, query: { after } })).items;
+        const read = async (after: number) => (await client.serverLog({ name, query: { after } })).items;
         const all = await read(0);
         const items = options.tail ? all.slice(-options.tail) : all;
         print({ items }, () => items.map(line).join('\n') || 'No activity since the service started.');
@@ -104,13 +103,13 @@ export function serverWatch(server: Command): void {
     .option('--yes', 'allows it without asking')
     .action(
       withService(async ({ client, print, progress, json }, [name], options: { yes?: boolean }) => {
-        const permission = await client.programPermission({ name: name! });
+        const permission = await client.programPermission({ name });
         if (!options.yes) {
           process.stderr.write(`${safe(permissionText(permission))}\n`);
           await requireYes(`Allow ${name} to run this program on the machine of the service?`, json);
         }
         progress(`starting ${name} …`);
-        const one = await client.allowProgram({ name: name!, body: permission.fingerprint });
+        const one = await client.allowProgram({ name, body: permission.fingerprint });
         print(one, `${pc.green('✓')} ${one.name} may run: ${one.where}`);
       }),
     );

@@ -1,3 +1,4 @@
+import type { Command } from '@commander-js/extra-typings';
 import { SPEAKS_WORDS, WATCH_WORDS } from '@pindro/contract';
 import {
   asRules,
@@ -8,7 +9,6 @@ import {
   supplierOf,
   supplierWords,
 } from '@pindro/core/browser';
-import type { Command } from 'commander';
 import pc from 'picocolors';
 import { QuietFailure, withService } from '../context.js';
 import { readObject } from '../input/json.js';
@@ -19,7 +19,7 @@ import { facts, moment, state, table } from '../output/table.js';
 import { askedFor, showValues } from '../output/values.js';
 import { type WholeVerbs, wholeVerbs } from './common-verbs.js';
 import { serverAttach, serverFind } from './server-attach.js';
-import { limitOptions, limitsOf, networkOf, programOf } from './server-change.js';
+import { addLimitOptions, type LimitOptions, limitsOf, networkOf, programOf } from './server-change.js';
 import { serverWatch } from './server-watch.js';
 
 export function serverCommands(program: Command): void {
@@ -64,7 +64,7 @@ export function serverCommands(program: Command): void {
     .description('lists the tools of a server')
     .action(
       withService(async ({ client, print }, [name]) => {
-        const one = await client.getServer({ name: name! });
+        const one = await client.getServer({ name });
         const tools = one.toolList.map((tool) => {
           const properties = Object.entries(
             (tool.inputSchema.properties ?? {}) as Record<
@@ -104,20 +104,20 @@ export function serverCommands(program: Command): void {
     .description('calls one tool')
     .option('-s, --set <name=value>', 'one argument; repeatable; NAME=? lists its values', collectText, {})
     .action(
-      withService(async ({ client, print, progress }, [name, tool, given], options: Record<string, unknown>) => {
+      withService(async ({ client, print, progress }, [name, tool, given], options) => {
         const texts = options.set as Record<string, string>;
         const [asked] = askedFor(texts);
         if (asked !== undefined) {
           const { [asked]: _, ...rest } = texts;
-          const shown = await showValues(client, { server: name!, tool: tool!, argument: asked, arguments: rest });
+          const shown = await showValues(client, { server: name, tool, argument: asked, arguments: rest });
           return print(shown.value, shown.text);
         }
-        const tools = Object.keys(texts).length > 0 ? (await client.getServer({ name: name! })).toolList : [];
+        const tools = Object.keys(texts).length > 0 ? (await client.getServer({ name })).toolList : [];
         const schema = tools.find((one) => one.name === tool)?.inputSchema ?? {};
         progress(`calling ${tool} of ${name} …`);
         const result = await client.callServerTool({
-          name: name!,
-          tool: tool!,
+          name,
+          tool,
           body: { arguments: { ...readObject(given || '{}'), ...readTexts(texts, schema as JsonSchema) } },
         });
         const { supplied } = result;
@@ -140,7 +140,7 @@ export function serverCommands(program: Command): void {
       .description(on ? 'enables it' : 'disables it: it is neither contacted nor called, and keeps its settings')
       .action(
         withService(async ({ client, print }, [name]) => {
-          const now = await client.updateServer({ name: name!, body: { on, skipTest: true } });
+          const now = await client.updateServer({ name, body: { on, skipTest: true } });
           print(now, `${pc.green('✓')} ${now.name} is ${verb}d`);
         }),
       );
@@ -152,7 +152,7 @@ export function serverCommands(program: Command): void {
       withService(async ({ client, print, progress }, [name]) => {
         progress(`connecting to ${name} …`);
         const start = performance.now();
-        const one = await client.refreshServer({ name: name! });
+        const one = await client.refreshServer({ name });
         const took = humanDuration(performance.now() - start);
         print(one, `${pc.green('✓')} ${name} responds with ${one.tools} tools in ${took}`);
       }),
@@ -163,7 +163,7 @@ export function serverCommands(program: Command): void {
     .description('refreshes the tool list')
     .action(
       withService(async ({ client, print }, [name]) => {
-        const one = await client.refreshServer({ name: name! });
+        const one = await client.refreshServer({ name });
         const changes = [...one.added.map((tool) => `+ ${tool}`), ...one.removed.map((tool) => `- ${tool}`)];
         print(
           one,
@@ -193,21 +193,23 @@ export function serverCommands(program: Command): void {
     .option('--omit <argument>', 'for every tool with this argument: neither offered nor sent', readArguments.omit, {})
     .option('--no-rules', 'removes all argument rules')
     .option('--skip-test', 'even if it does not respond');
-  limitOptions(change).action(
-    withService(async ({ client, print, progress }, [name], options: Record<string, unknown>) => {
+  addLimitOptions(change);
+  change.action(
+    withService(async ({ client, print, progress }, [name], options) => {
+      const limits = options as LimitOptions;
       const secret = options.secret ? await readSecret(`Bearer key for ${name}: `) : undefined;
       const told = { ...(options.set as object), ...(options.describe as object), ...(options.omit as object) };
       const clear = options.rules === false;
-      const before = clear || Object.keys(told).length === 0 ? {} : (await client.getServer({ name: name! })).rules;
+      const before = clear || Object.keys(told).length === 0 ? {} : (await client.getServer({ name })).rules;
       progress(`asking ${name} …`);
       const now = await client.updateServer({
-        name: name!,
+        name,
         body: {
           skipTest: options.skipTest === true,
           ...(options.address !== undefined && { url: String(options.address) }),
-          ...(await programOf(client, name!, options)),
-          ...(await limitsOf(client, name!, options)),
-          ...(await networkOf(client, name!, options)),
+          ...(await programOf(client, name, limits)),
+          ...(await limitsOf(client, name, limits)),
+          ...(await networkOf(client, name, limits)),
           ...(options.credential !== undefined && { credential: String(options.credential) || null }),
           ...(secret !== undefined && { secret }),
           ...((clear || Object.keys(told).length > 0) && { rules: { ...before, ...told } }),

@@ -1,4 +1,4 @@
-import type { Command } from 'commander';
+import type { Command } from '@commander-js/extra-typings';
 import { withService } from '../context.js';
 import { recordLine } from '../output/record.js';
 import { facts, state } from '../output/table.js';

@@ -1,5 +1,5 @@
+import { type Command, InvalidArgumentError } from '@commander-js/extra-typings';
 import { type Client, columnType, type TableSummary } from '@pindro/contract';
-import { type Command, InvalidArgumentError } from 'commander';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { collectOne, collectText } from '../input/pairs.js';
@@ -55,9 +55,9 @@ export function tableCommands(program: Command): void {
     .description(`creates a table; columns are name:type, where type is ${TYPES.join(', ')}`)
     .option('--owner <column>', 'text column with the caller; each caller then sees and changes only their own rows')
     .action(
-      withService(async ({ client, print }, [name, ...given], { owner }: { owner?: string }) => {
+      withService(async ({ client, print }, [name, given], { owner }) => {
         const columns = given.reduce((before, text) => collectColumn(text, before), {});
-        const made = await client.createTable({ body: { name: name!, columns, ...(owner && { owner }) } });
+        const made = await client.createTable({ body: { name, columns, ...(owner && { owner }) } });
         print(made, `${pc.green('✓')} ${made.name}: ${columnsOf(made)}`);
       }),
     );
@@ -71,9 +71,9 @@ export function tableCommands(program: Command): void {
     .option('--drop <column>', 'removes a column and its values', collectOne, [])
     .option('--owner <column>', 'text column with the caller; "" stops separating callers')
     .action(
-      withService(async ({ client, print }, [name], options: Record<string, unknown>) => {
+      withService(async ({ client, print }, [name], options) => {
         const changed = await client.updateTable({
-          name: name!,
+          name,
           body: {
             add: options.add as Record<string, ColumnType>,
             rename: options.rename as Record<string, string>,
@@ -93,7 +93,7 @@ export function tableCommands(program: Command): void {
     .option('--rows', 'also copies the rows')
     .action(
       withService(async ({ client, print }, [name, to], { rows }: { rows?: boolean }) => {
-        const made = await client.copyTable({ name: name!, body: { to: to!, rows: rows === true } });
+        const made = await client.copyTable({ name, body: { to, rows: rows === true } });
         print(made, `${pc.green('✓')} Created ${made.name} with ${made.rows} rows`);
       }),
     );

@@ -1,4 +1,4 @@
-import type { Command } from 'commander';
+import type { Command } from '@commander-js/extra-typings';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { moment, table } from '../output/table.js';

@@ -1,5 +1,5 @@
+import type { Command } from '@commander-js/extra-typings';
 import type { ProposalSummary, Workshop } from '@pindro/contract';
-import type { Command } from 'commander';
 import pc from 'picocolors';
 import { type Context, withService } from '../context.js';
 import { facts, moment, table } from '../output/table.js';
@@ -35,11 +35,11 @@ export function workshopCommands(program: Command): void {
   workshop
     .command('allow <flows...>')
     .description('lets assistants see, call and examine flows')
-    .action(withService((context, flows) => change(context, { open: flows })));
+    .action(withService((context, [flows]) => change(context, { open: flows })));
   workshop
     .command('deny <flows...>')
     .description('removes access to flows from assistants')
-    .action(withService((context, flows) => change(context, { close: flows })));
+    .action(withService((context, [flows]) => change(context, { close: flows })));
 
   workshop
     .command('instructions')
@@ -69,7 +69,7 @@ export function workshopCommands(program: Command): void {
     .description('shows one proposal and its difference from the draft')
     .action(
       withService(async ({ client, print }, [id]) => {
-        const found = await client.getProposal({ id: id! });
+        const found = await client.getProposal({ id });
         const sign = { '+': pc.green, '-': pc.red, ' ': pc.dim };
         print(found, () =>
           [
@@ -94,8 +94,8 @@ export function workshopCommands(program: Command): void {
     .option('--note <text>', 'reply to the proposer', '')
     .action(
       withService(async ({ client, print }, [id], options: { note?: string }) => {
-        const { version } = await client.getProposal({ id: id! });
-        const taken = await client.acceptProposal({ id: id!, body: { version, note: options.note ?? '' } });
+        const { version } = await client.getProposal({ id });
+        const taken = await client.acceptProposal({ id, body: { version, note: options.note ?? '' } });
         const next = `Publish it with "pindro flow publish ${taken.flow}".`;
         print(taken, `${pc.green('✓')} The proposal is now the draft of ${pc.bold(taken.flow)}. ${next}`);
       }),
@@ -107,7 +107,7 @@ export function workshopCommands(program: Command): void {
     .action(
       withService(async ({ client, print }, [id], options: { note?: string }) => {
         const note = options.note ?? '';
-        const declined = await client.rejectProposal({ id: id!, body: { note } });
+        const declined = await client.rejectProposal({ id, body: { note } });
         print(declined, `${pc.green('✓')} Rejected${note ? '; the proposer can read the note' : ''}`);
       }),
     );

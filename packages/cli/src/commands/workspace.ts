@@ -1,6 +1,6 @@
 import { mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join, relative, sep } from 'node:path';
-import type { Command } from 'commander';
+import type { Command } from '@commander-js/extra-typings';
 import pc from 'picocolors';
 import { QuietFailure, withService } from '../context.js';
 import { usage } from '../usage.js';
@@ -36,18 +36,18 @@ export function workspaceCommands(program: Command): void {
         const { prune, rows, people, drafts } = options;
         const asked = { rows: String(rows === true), people: String(people === true), drafts: String(drafts === true) };
         const { files } = await client.exportWorkspace({ query: asked });
-        const before = statSync(folder!, { throwIfNoEntry: false }) ? readFolder(folder!) : {};
+        const before = statSync(folder, { throwIfNoEntry: false }) ? readFolder(folder) : {};
         const written = Object.entries(files).filter(([path, text]) => before[path] !== text);
         for (const [path, text] of written) {
-          const target = join(folder!, path);
+          const target = join(folder, path);
           mkdirSync(dirname(target), { recursive: true });
           writeFileSync(target, text);
         }
         const gone = Object.keys(before).filter((path) => !(path in files));
-        if (prune) for (const path of gone) rmSync(join(folder!, path));
+        if (prune) for (const path of gone) rmSync(join(folder, path));
         print({ written: written.map(([path]) => path), gone }, () =>
           [
-            `${pc.green('✓')} ${Object.keys(files).length} files in ${relative('.', folder!) || '.'}, ${written.length} of them changed`,
+            `${pc.green('✓')} ${Object.keys(files).length} files in ${relative('.', folder) || '.'}, ${written.length} of them changed`,
             ...(gone.length > 0
               ? [`  ${prune ? 'deleted' : 'not in the workspace (--prune removes them)'}: ${gone.join(', ')}`]
               : []),
@@ -63,7 +63,7 @@ export function workspaceCommands(program: Command): void {
     .action(
       withService(async ({ client, print }, [folder], { overwrite, drafts }) => {
         const outcome = await client.importWorkspace({
-          body: { files: readFolder(folder!), overwrite: overwrite === true, drafts: drafts === true },
+          body: { files: readFolder(folder), overwrite: overwrite === true, drafts: drafts === true },
         });
         print(outcome, () =>
           [
@@ -90,7 +90,7 @@ export function workspaceCommands(program: Command): void {
     .description('shows how the files of a folder differ from the workspace; exits with 1 if they do')
     .action(
       withService(async ({ client, print }, [folder]) => {
-        const { items } = await client.compareWorkspace({ body: { files: readFolder(folder!) } });
+        const { items } = await client.compareWorkspace({ body: { files: readFolder(folder) } });
         const different = items.filter((one) => one.change !== 'same');
         print({ items: different }, () =>
           different.length === 0

@@ -135,7 +135,7 @@ function welcome(service: Service, kept: Kept): string {
     `  key       ${kept.keys[0]?.key}  ${pc.dim('(warden ines)')}`,
     '',
     '  To try, in another terminal:',
-    ...tries.map(([what, command], index) => `  ${index + 1}. ${what!.padEnd(22)} ${pc.bold(command!)}`),
+    ...tries.map(([what, command], index) => `  ${index + 1}. ${what!.padEnd(22)} ${pc.bold(command)}`),
     '',
     pc.dim('  Press Ctrl-C to stop everything; the data remains. Calls appear below.'),
     '',

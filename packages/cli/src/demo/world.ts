@@ -123,7 +123,7 @@ export async function makeRuns(service: Service, apiKey: string, kept: Kept): Pr
     }
   };
   const run = (name: string, input: object) =>
-    attempt(`run of ${name}`, () => api.runFlow({ name, body: { input: input, stage: 'live' } }));
+    attempt(`run of ${name}`, () => api.runFlow({ name, body: { input, stage: 'live' } }));
   const desk = (message: string, session: string) =>
     attempt('conversation with warden-desk', () =>
       api.runFlow({ name: 'warden-desk', body: { input: { message }, session, stage: 'live', entry: 'chat' } }),

@@ -1,5 +1,5 @@
+import { InvalidArgumentError } from '@commander-js/extra-typings';
 import { isObject, type Json, type JsonObject, type JsonSchema } from '@pindro/core/browser';
-import { InvalidArgumentError } from 'commander';
 
 /** An option written name=value, given as often as one likes; a value that is JSON is taken as such. */
 export function collectValue(text: string, before: Record<string, unknown>): Record<string, unknown> {

@@ -1,4 +1,4 @@
-import { InvalidArgumentError } from 'commander';
+import { InvalidArgumentError } from '@commander-js/extra-typings';
 
 type Rules = Record<string, unknown>;
 

@@ -40,7 +40,11 @@ export function showComparison(id: string, { other, rows, first }: Found): strin
   const here = rows.find(({ what }) => what === first);
   const part = (name: 'input' | 'output' | 'error') =>
     here && (here.differs.includes(name) || here.differs.includes('came'))
-      ? fieldsOf(name, here.one?.[name] as Json, here.other?.[name] as Json)
+      ? fieldsOf(
+          name,
+          (here.one?.[name] ?? undefined) as Json | undefined,
+          (here.other?.[name] ?? undefined) as Json | undefined,
+        )
       : [];
   return [
     `${pc.bold(id)} compared with ${pc.bold(other.id)}  ${pc.dim(`${other.state} ${moment(other.startedAt)}`)}`,

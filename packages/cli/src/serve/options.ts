@@ -1,7 +1,7 @@
 import { fileURLToPath } from 'node:url';
+import { type Command, InvalidArgumentError, Option } from '@commander-js/extra-typings';
 import { DURATION, milliseconds } from '@pindro/core/browser';
 import type { SettingsInput } from '@pindro/service';
-import { type Command, InvalidArgumentError, Option } from 'commander';
 
 export interface ServeOptions {
   data: string;

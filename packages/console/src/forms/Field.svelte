@@ -1,5 +1,5 @@
 <script lang="ts">
-import type { Component, Snippet } from 'svelte';
+import { type Component, type Snippet, tick } from 'svelte';
 import AlternativesField from './fields/AlternativesField.svelte';
 import AnyField from './fields/AnyField.svelte';
 import BranchesField from './fields/BranchesField.svelte';
@@ -88,6 +88,8 @@ function supply(next: Supplier) {
   // An expression does not become fields; what was written stays until something else is chosen.
   if (next === 'value' && written !== 'value') props.onChange(undefined);
   view = next === 'expression' ? 'expression' : 'form';
+  // With the focus, the field offers what an expression can name.
+  if (next === 'expression') void tick().then(() => document.getElementById(props.id)?.focus());
 }
 </script>
 

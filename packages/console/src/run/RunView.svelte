@@ -1,5 +1,6 @@
 <script lang="ts">
 import type { RunDetail } from '@pindro/contract/light';
+import { untrack } from 'svelte';
 import { type Span as CoreSpan, type SpanStates, transcriptsOf } from '@pindro/core/browser';
 import FlowCanvas from '../canvas/FlowCanvas.svelte';
 import ReceiptCard from '../parts/finding/ReceiptCard.svelte';
@@ -23,8 +24,17 @@ let { run }: { run: RunDetail } = $props();
 const whole = (of: 'input' | 'result' | 'step', path?: string) => async () =>
   (await api.runValue({ id: run.id, query: { of, ...(path && { path }) } })).value;
 
-// svelte-ignore state_referenced_locally (a run that is still under way gets spans; the first finding opens only once)
+// svelte-ignore state_referenced_locally (a run that is still under way gets spans)
 const view = new TraceView(() => run.spans, run.findings[0]?.span ?? null);
+// What a run under way comes to is shown as soon as it is found, unless somebody reads another span.
+// svelte-ignore state_referenced_locally
+let hasShown = run.findings.length > 0;
+$effect(() => {
+  const span = run.findings[0]?.span;
+  if (!span || hasShown) return;
+  hasShown = true;
+  untrack(() => view.chosen === null && view.show(span));
+});
 /** The selected event of the run; null: the end. */
 let moment = $state.raw<SpanStates | null>(null);
 let detail = $state<HTMLElement>();
@@ -91,7 +101,8 @@ const stepSpan = (step: string) =>
       <Trace spans={run.spans} {view} {moment} onSelect={select} />
     {:else}<p class="px-4 text-soft">No spans recorded yet.</p>{/if}
   </div>
-  <div class="run-detail" bind:this={detail}>
+  <!-- svelte-ignore a11y_no_noninteractive_tabindex (it scrolls, and may hold nothing else that takes the focus) -->
+  <div class="run-detail" role="region" aria-label="Details" tabindex="0" bind:this={detail}>
     {#if chosen && !isWhole}
       <SpanDetail
         span={chosen}

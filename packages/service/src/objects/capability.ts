@@ -22,11 +22,10 @@ export const objectsCapability = defineCapability({
     const { config: database, bus, clocks } = parts;
     const former = new FormerNames(database, bus);
     const removals = new Removals(database, bus, clocks);
-    const users = Object.create(later, { former: { value: former } }) as typeof later & { former: FormerNames };
     const objects = new Objects({
       ...{ database, bus, former, removals },
       following: (...given) => later.flows.following(...given),
-      usesOf: (what, name) => usesOf(what, name, users),
+      usesOf: (what, name) => usesOf(what, former, name, later),
     });
     return { former, removals, objects };
   },

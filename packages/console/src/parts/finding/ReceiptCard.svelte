@@ -40,8 +40,8 @@ const lines = $derived([...receipt.open, ...receipt.done]);
         </span>
       </li>
     {:else}
-      <li class="text-soft">Nothing with side effects was done.</li>
+      <li class="text-soft">No side effects.</li>
     {/each}
   </ul>
-  {#if receipt.looked > 0}<p class="text-soft">plus {plural(receipt.looked, 'look-up')}</p>{/if}
+  {#if receipt.looked > 0}<p class="text-soft">{plural(receipt.looked, 'look-up')}</p>{/if}
 </div>

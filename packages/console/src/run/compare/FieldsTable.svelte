@@ -42,7 +42,7 @@ function marked(field: ComparedField): [TextPiece[], TextPiece[]] | null {
     </details>{/if}
 {/snippet}
 
-{#each shown as field (field.path.join('/'))}
+{#each shown as field (JSON.stringify(field.path))}
   {@const pieces = marked(field)}
   <tr class="compare-field">
     <th scope="row">{nameOf(field)}</th>
@@ -65,7 +65,7 @@ function marked(field: ComparedField): [TextPiece[], TextPiece[]] | null {
       <details class="text-sm">
         <summary class="cursor-pointer text-soft">{plural(equal.length, 'equal field')}</summary>
         <dl class="value-tree mt-1">
-          {#each equal as field (field.path.join('/'))}
+          {#each equal as field (JSON.stringify(field.path))}
             <div class="value-leaf">
               <dt>{nameOf(field)}</dt>
               <dd>

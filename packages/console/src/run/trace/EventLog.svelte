@@ -9,6 +9,8 @@ let isOpen = $state(false);
 const moments = $derived(isOpen ? momentsOf(spans) : []);
 const now = $derived(moments[at]);
 const uid = $props.id();
+// Without its controls, the end is what is shown.
+$effect(() => () => (moment = null));
 
 function go(to: number) {
   at = Math.max(0, Math.min(moments.length - 1, to));

@@ -1,6 +1,6 @@
 <script lang="ts">
 import { humanDuration, type SpanStates, spanStateIn } from '@pindro/core/browser';
-import { tick } from 'svelte';
+import { tick, untrack } from 'svelte';
 import { plural } from '../../state/format.js';
 import { BARS, labelOf, lengthOf, type Span } from './span-words.js';
 import type { TraceView } from './trace-view.svelte.js';
@@ -33,8 +33,10 @@ async function see(index: number, focus: boolean) {
   if (focus) scroller.querySelector<HTMLElement>(`[data-row="${index}"]`)?.focus({ preventScroll: true });
 }
 $effect(() => {
-  const at = view.rows.findIndex(({ span }) => span.spanId === view.chosen);
-  if (at >= 0) void see(at, false);
+  const { chosen: id } = view;
+  // Rows that a run under way adds must not move what somebody reads.
+  const at = untrack(() => view.rows.findIndex(({ span }) => span.spanId === id));
+  if (at >= 0) void untrack(() => see(at, false));
 });
 function pressed(event: KeyboardEvent) {
   const by = { ArrowDown: 1, ArrowUp: -1, PageDown: 12, PageUp: -12, Home: -1e9, End: 1e9 }[event.key];

@@ -58,7 +58,7 @@ const BODIES = [
   z.object({ type: z.literal('unparked'), path }),
   /** The caller has its answer; the run continues. */
   z.object({ type: z.literal('answered'), result: anyJson }),
-  /** One entry of an agent's conversation, with what it took to get there (`agent/conversation.ts`). */
+  /** One entry of an agent's conversation, with what it took to get there (`agent/conversation/conversation.ts`). */
   z.object({ type: z.literal('agent_turn'), path, turn: anyJson, sealed: sealedSchema.optional() }),
   /** As it was kept before conversations survived. */
   z.object({
@@ -68,7 +68,7 @@ const BODIES = [
     calls: z.array(z.string()),
     tokens: z.number(),
   }),
-  /** `receipt`: what the agents of the run did (`agent/receipt.ts`). */
+  /** `receipt`: what the agents of the run did (`agent/claims/receipt.ts`). */
   z.object({
     type: z.literal('ended'),
     state: runState,
