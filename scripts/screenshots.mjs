@@ -129,10 +129,6 @@ try {
   });
   const [failed] = (await api.listRuns({ query: { flow: 'send-load', state: 'failed' } })).items;
   await picture('run', `/runs/${failed.id}`);
-  const [order] = (await api.listRuns({ query: { flow: 'warden-desk', state: 'done' } })).items;
-  await picture('trace', `/runs/${order.id}?view=trace`, async (page) => {
-    await page.getByRole('list', { name: 'Spans of the run' }).getByRole('button', { name: /^tool/ }).first().click();
-  });
   const [done] = (await api.listRuns({ query: { flow: 'send-load', state: 'done' } })).items;
   await picture('compare', `/runs/${failed.id}/compare?other=${done.id}`);
   await picture('problem', '/problems', async (page) => {

@@ -14,7 +14,7 @@ const MARKS: Record<string, string> = {
 };
 const shown = (side: Side) =>
   side === null
-    ? pc.dim('not there')
+    ? pc.dim('absent')
     : `${MARKS[side.status] ?? side.status} ${side.took === null ? '' : humanDuration(side.took)}`;
 
 const FIELDS_SHOWN = 12;
@@ -28,8 +28,8 @@ function fieldsOf(part: string, one: Json | undefined, other: Json | undefined):
       .slice(0, FIELDS_SHOWN)
       .flatMap(({ path, one: here, other: there }) => [
         `  ${pc.dim([part, ...path].join(' › '))}`,
-        `    ${pc.dim('here ')} ${value(here)}`,
-        `    ${pc.dim('there')} ${value(there)}`,
+        `    ${pc.dim('this ')} ${value(here)}`,
+        `    ${pc.dim('other')} ${value(there)}`,
       ]),
     ...(rest > 0 ? [pc.dim(`  … and ${rest} more; --json lists all`)] : []),
   ];
@@ -59,8 +59,13 @@ export function showComparison(id: string, { other, rows, first }: Found): strin
         ]
       : [`${pc.green('✓')} No differences`, '']),
     table(
-      ['WHAT', 'HERE', 'THERE', 'DIFFERS IN'],
-      rows.map(({ what, one, other: there, differs }) => [what, shown(one), shown(there), differs.join(', ')]),
+      ['STEP OR CALL', 'THIS RUN', 'OTHER RUN', 'DIFFERS IN'],
+      rows.map(({ what, one, other: there, differs }) => [
+        what,
+        shown(one),
+        shown(there),
+        differs.map((part) => (part === 'came' ? 'only in one run' : part)).join(', '),
+      ]),
     ),
   ].join('\n');
 }

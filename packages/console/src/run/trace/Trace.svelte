@@ -56,8 +56,7 @@ function pressed(event: KeyboardEvent) {
     {#if view.found}
       {plural(view.found.size, 'span')} of {spans.length.toLocaleString()} matching
     {:else if view.path.size < spans.length}
-      {plural(spans.length, 'span')}; underlined spans are on the critical path of {view.path.size.toLocaleString()} the
-      run
+      {plural(spans.length, 'span')}; the {view.path.size.toLocaleString()} on the critical path are underlined
     {:else}
       {plural(spans.length, 'span')}; all spans are on the critical path
     {/if}
