@@ -62,6 +62,7 @@ export const capabilities = [
   'tables',
   'trials',
   'values',
+  'views',
   'workshop',
   'workspace',
 ];

@@ -95,7 +95,7 @@ try {
     await page.getByRole('button', { name: /Changes \(1 on hold\)/ }).click();
     await page.getByText('The text instructs the model').waitFor();
   });
-  await api.detachServer({ name: 'faulty', query: { force: 'true' } });
+  await api.removeServer({ name: 'faulty', query: { force: 'true' } });
   await picture('chat', '/flows/warden-desk/chat', async (page) => {
     await page.getByLabel('Message').fill(`Reserve bunks for 10 people in larch on ${day(3)}.`);
     await page.keyboard.press('Enter');

@@ -56,6 +56,15 @@ describe('everything that people make', () => {
         copy: ['pier', 'jetty'],
         remove: ['jetty'],
       }),
+      view: async () => ({
+        one: ['weekly'],
+        list: [],
+        make: ['weekly', '--hours', '168'],
+        change: ['weekly', '--group-by', 'tool'],
+        rename: ['weekly', 'week by tool'],
+        copy: ['weekly', 'another week'],
+        remove: ['another week'],
+      }),
       tool: async () => ({
         one: ['pier'],
         make: ['quay', 'sail', '--flow', 'sail'],

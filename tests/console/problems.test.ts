@@ -172,13 +172,13 @@ describe('what went wrong, in the console', function () {
     await page.reload();
     const outer = page.getByRole('link', { name: 'outer', exact: true });
     await until(async () => (await outer.count()) === 1, 'one run');
-    await page.getByRole('button', { name: 'Save filters' }).click();
-    await page.getByLabel('Name of the filter').fill('nobody published it');
+    await page.getByRole('button', { name: 'Save run filter' }).click();
+    await page.getByLabel('Name of the run filter').fill('nobody published it');
     await page.keyboard.press('Enter');
-    await page.getByRole('button', { name: 'Remove filter “nobody published it”' }).waitFor();
+    await page.getByRole('button', { name: 'More about nobody published it' }).waitFor();
     await expectAccessible(page, 'runs with filters');
     await page.goto(`${house.service.url}/runs`);
-    await page.getByLabel('Saved').selectOption('nobody published it');
+    await page.getByLabel('Saved filters').selectOption('nobody published it');
     await page.waitForURL(/finding=flow_not_published/);
     await until(async () => (await outer.count()) === 1, 'one run');
     await page.goto(`${house.service.url}/metrics?by=tool`);

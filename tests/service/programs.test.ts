@@ -163,7 +163,7 @@ describe('a program of this machine as a tool server', function () {
     const own = await pid();
     const child = Number([...(await texts()).matchAll(/child (\d+)/g)].at(-1)![1]);
     expect([isAlive(own), isAlive(child)]).to.deep.equal([true, true]);
-    await house.api.detachServer({ name: 'trails', query: {} });
+    await house.api.removeServer({ name: 'trails', query: {} });
     await until(() => !isAlive(own) && !isAlive(child), 'both to end', 10_000);
   });
 
@@ -228,7 +228,7 @@ describe('a program of this machine as a tool server', function () {
     expect((await send('/servers/trails', { program }, 'PUT')).code).to.equal('role_too_low');
     expect((await send('/servers/trails/copy', { to: 'again' })).code).to.equal('role_too_low');
     const { files } = await house.api.exportWorkspace({ query: {} });
-    await house.api.detachServer({ name: 'trails', query: {} });
+    await house.api.removeServer({ name: 'trails', query: {} });
     await house.api.importWorkspace({ body: { files } }).then(({ gaps }) => {
       expect(gaps.map(({ command }) => command)).to.deep.equal(['pindro server allow trails']);
     });

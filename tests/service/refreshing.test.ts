@@ -107,7 +107,7 @@ describe('a server that is changed or taken out while it is called', function ()
       () => house.api.updateServer({ name: 'there', body: { limits: { call: '9s' }, skipTest: true } }),
       () => house.api.updateServer({ name: 'there', body: { url: faulty.older } }),
       () => house.api.renameServer({ name: 'there', body: { to: 'elsewhere' } }),
-      () => house.api.detachServer({ name: 'elsewhere', query: {} }),
+      () => house.api.removeServer({ name: 'elsewhere', query: {} }),
     ]) {
       const name = (await house.api.listServers({ query: {} })).items[0]!.name;
       const calls = [call(name), call(name)];

@@ -38,7 +38,7 @@ describe('the way to a tool server', function () {
   });
   afterEach(async () => {
     for (const { name } of (await house.api.listServers({ query: {} })).items)
-      await house.api.detachServer({ name, query: {} });
+      await house.api.removeServer({ name, query: {} });
   });
   after(async () => {
     server.closeAllConnections();
@@ -98,7 +98,7 @@ describe('the way to a tool server', function () {
     const network = { ca: AUTHORITY, proxy: `http://127.0.0.1:${portOf(proxy)}` };
     expect(await attach('lift.example', network)).to.include({ state: 'ready' });
     expect(new Set(asked)).to.deep.equal(new Set([`lift.example:${portOf(server)}`]));
-    await house.api.detachServer({ name: 'lift', query: {} });
+    await house.api.removeServer({ name: 'lift', query: {} });
     proxy.closeAllConnections();
     proxy.close();
   });

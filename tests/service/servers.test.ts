@@ -125,7 +125,7 @@ describe('attached tool servers', () => {
     house.service.flows.save(
       'format: pindro/flow@1\nname: uses-it\nsteps: { a: { kind: tool, with: { server: lift, tool: lift_status } } }',
     );
-    const problem = await problemOf(house.api.detachServer({ name: 'lift' }));
+    const problem = await problemOf(house.api.removeServer({ name: 'lift' }));
     expect(problem.detail).to.contain('flow "uses-it"');
     expect((await problemOf(house.api.removeCredential({ name: 'lift-key' }))).detail).to.contain('tool server "lift"');
   });

@@ -192,11 +192,11 @@ result:
       expect(await names(client))
         .to.include('loads_today')
         .and.not.include('list_loads');
-      expect((await refusal(house.api.detachServer({ name: 'lift' }))).problem.code).to.equal('in_use');
+      expect((await refusal(house.api.removeServer({ name: 'lift' }))).problem.code).to.equal('in_use');
       await house.api.removeTool({ name: 'huts', tool: 'loads_today' });
       await house.api.removeTool({ name: 'huts', tool: 'lift' });
       expect(await names(client)).to.deep.equal(['reserve_bunks', 'slow_look']);
-      await house.api.detachServer({ name: 'lift' });
+      await house.api.removeServer({ name: 'lift' });
       await client.close();
       await lift.close();
     });

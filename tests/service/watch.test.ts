@@ -162,7 +162,7 @@ steps:
     await attach();
     await house.api.renameServer({ name: 'faulty', body: { to: 'wonky' } });
     expect((await house.api.serverHistory({ name: 'wonky' })).items).to.have.length(1);
-    const { removal } = await house.api.detachServer({ name: 'wonky', query: {} });
+    const { removal } = await house.api.removeServer({ name: 'wonky', query: {} });
     await house.api.restoreRemoved({ id: removal.id });
     expect((await house.api.serverHistory({ name: 'wonky' })).items).to.have.length(1);
   });

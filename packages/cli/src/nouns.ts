@@ -1,3 +1,5 @@
+import { RESOURCES } from '@pindro/contract';
+
 /** A command, or why there is none. */
 type Verb = string | { none: string };
 
@@ -24,9 +26,32 @@ const verbs = (noun: string, make: string, more: Partial<Noun> = {}): Noun => ({
   ...more,
 });
 
+/** Where the commands of a noun differ from those that its descriptor gives it. */
+const OTHERWISE: Record<string, Partial<Noun>> = {
+  key: { rename: 'key update' },
+  row: {
+    rename: none('a row has no name'),
+    copy: none('a row is added with the values of another one'),
+  },
+  person: {
+    change: 'person role',
+    copy: none('a person cannot be copied'),
+  },
+  document: { copy: none('the same document can be imported again under another name') },
+  label: {
+    change: none('a label is its name'),
+    copy: none('a label is its name'),
+  },
+};
+
 export const NOUNS: Record<string, Noun> = {
-  flow: verbs('flow', 'create'),
-  endpoint: verbs('endpoint', 'create'),
+  ...Object.fromEntries(
+    RESOURCES.flatMap(({ name, create, fields }) =>
+      create
+        ? [[name, verbs(name, create, { ...(fields && { change: `${name} ${create}` }), ...OTHERWISE[name] })]]
+        : [],
+    ),
+  ),
   tool: {
     make: 'endpoint add-tool',
     look: 'endpoint show',
@@ -36,26 +61,6 @@ export const NOUNS: Record<string, Noun> = {
     copy: none('an endpoint can have the same flow several times'),
     remove: 'endpoint remove-tool',
   },
-  server: verbs('server', 'attach'),
-  credential: verbs('credential', 'add'),
-  model: verbs('model', 'add'),
-  key: verbs('key', 'issue', { rename: 'key update' }),
-  table: verbs('table', 'create'),
-  row: verbs('row', 'add', {
-    rename: none('a row has no name'),
-    copy: none('a row is added with the values of another one'),
-  }),
-  entry: verbs('entry', 'hook'),
-  person: verbs('person', 'add', {
-    change: 'person role',
-    copy: none('a person cannot be copied'),
-  }),
-  document: verbs('document', 'import', { copy: none('the same document can be imported again under another name') }),
-  sample: verbs('sample', 'save'),
-  label: verbs('label', 'add', {
-    change: none('a label is its name'),
-    copy: none('a label is its name'),
-  }),
 };
 
 /** Commands that are about work, the whole, or what happened, and not about a thing that people make. */

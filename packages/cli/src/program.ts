@@ -15,6 +15,7 @@ import { memoryCommands } from './commands/memory.js';
 import { metricsCommand } from './commands/metrics.js';
 import { modelCommands } from './commands/model.js';
 import { personCommands } from './commands/person.js';
+import { plainCommands } from './commands/plain.js';
 import { problemCommands } from './commands/problem.js';
 import { rowCommands } from './commands/row.js';
 import { runCommands } from './commands/run.js';
@@ -69,6 +70,7 @@ export function buildProgram(): Command {
   runCommands(program);
   problemCommands(program);
   metricsCommand(program);
+  plainCommands(program);
   approvalCommands(program);
   memoryCommands(program);
   entryCommands(program);

@@ -29,6 +29,7 @@ const PLACES: Place[] = [
   { at: /^\/people$/, load: () => import('./pages/People.svelte') },
   { at: /^\/workspace$/, load: () => import('./pages/WorkspacePage.svelte') },
   { at: /^\/(?:metrics|figures)$/, load: () => import('./pages/Metrics.svelte') },
+  { at: /^\/saved\/([^/]+)$/, load: () => import('./pages/SavedPage.svelte') },
   { at: /^\/docs$/, load: () => import('./pages/Docs.svelte') },
   { at: /^\/docs\/([^/]+)$/, load: () => import('./pages/DocPage.svelte') },
   { at: /^\/problems$/, load: () => import('./pages/Problems.svelte') },

@@ -23,12 +23,22 @@ export {
   programFingerprint,
 } from './program.js';
 export * from './program-words.js';
+export {
+  capital,
+  isPlain,
+  operationOf,
+  type PlainDescriptor,
+  type ResourceDescriptor,
+  VERBS,
+  type Verb,
+} from './resource/descriptor.js';
+export { PLAIN, RESOURCE, RESOURCES, type ResourceName, resourceNamed } from './resource/list.js';
+export { type Removal, resourceRoutes } from './resource/routes.js';
+export { type ResourceVerbs, verbsOf } from './resource/verbs.js';
 export * from './resources.js';
 export { mayUse, ROLE_WORDS, ROLES, type Role, RUNS_PROGRAMS } from './roles.js';
 export type { DocPage } from './routes/docs.js';
-export type { SavedFilter } from './routes/filters.js';
 export { type Route, type RouteName, routes } from './routes/index.js';
-export type { Removal } from './routes/objects.js';
 export type { Person } from './routes/people.js';
 export type { Hit } from './routes/search.js';
 export type { ProposalSummary, Workshop } from './routes/workshop.js';

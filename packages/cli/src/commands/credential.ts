@@ -1,5 +1,5 @@
 import { type Command, Option } from '@commander-js/extra-typings';
-import { CREDENTIAL_KINDS } from '@pindro/contract';
+import { CREDENTIAL_KINDS, RESOURCE } from '@pindro/contract';
 import pc from 'picocolors';
 import { QuietFailure, withService } from '../context.js';
 import { readSecret } from '../input/secret.js';
@@ -126,7 +126,7 @@ export function credentialCommands(program: Command): void {
       }),
     );
 
-  wholeVerbs(credential, 'credential', {
+  wholeVerbs(credential, RESOURCE.credential, {
     named: '<name>',
     show: async (client, [name]) => {
       const one = await client.getCredential({ name: name! });
@@ -148,9 +148,5 @@ export function credentialCommands(program: Command): void {
       ]);
       return { value: one, text };
     },
-    rename: (client, [name], to) => client.renameCredential({ name: name!, body: { to } }),
-    copy: (client, [name], to) => client.copyCredential({ name: name!, body: { to } }),
-    remove: (client, [name], query) => client.removeCredential({ name: name!, query }),
-    uses: (client, [name]) => client.credentialUses({ name: name! }),
   });
 }

@@ -1,5 +1,6 @@
 import { existsSync, readFileSync } from 'node:fs';
 import type { Command } from '@commander-js/extra-typings';
+import { RESOURCE } from '@pindro/contract';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { facts, moment, table } from '../output/table.js';
@@ -115,7 +116,7 @@ export function documentCommands(program: Command): void {
         print(changed, `${pc.green('✓')} Updated ${changed.name}`);
       }),
     );
-  wholeVerbs(document, 'document', {
+  wholeVerbs(document, RESOURCE.document, {
     named: '<name>',
     show: async (client, [name]) => {
       const one = await client.getDocument({ name: name! });
@@ -129,8 +130,6 @@ export function documentCommands(program: Command): void {
       ]);
       return { value: one, text };
     },
-    rename: (client, [name], to) => client.renameDocument({ name: name!, body: { to } }),
-    remove: (client, [name], query) => client.removeDocument({ name: name!, query }),
   });
   document
     .command('refresh <name> [file-or-address]')

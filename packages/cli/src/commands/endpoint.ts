@@ -1,5 +1,5 @@
 import { type Command, Option } from '@commander-js/extra-typings';
-import { type Client, KEY_GAP } from '@pindro/contract';
+import { type Client, KEY_GAP, RESOURCE } from '@pindro/contract';
 import pc from 'picocolors';
 import { QuietFailure, withService } from '../context.js';
 import { readArguments } from '../input/rules.js';
@@ -181,16 +181,13 @@ export function endpointCommands(program: Command): void {
         }),
       );
 
-  wholeVerbs(endpoint, 'endpoint', {
+  wholeVerbs(endpoint, RESOURCE.endpoint, {
     named: '<name>',
     rename: async (client, [name], to) => {
       const { items } = await client.endpointUses({ name: name! });
       const renamed = await client.renameEndpoint({ name: name!, body: { to } });
       return { ...renamed, changed: items };
     },
-    copy: (client, [name], to) => client.copyEndpoint({ name: name!, body: { to } }),
-    remove: (client, [name], query) => client.removeEndpoint({ name: name!, query }),
-    uses: (client, [name]) => client.endpointUses({ name: name! }),
   });
 
   endpoint

@@ -1,5 +1,5 @@
 import { type Command, Option } from '@commander-js/extra-typings';
-import type { EntryPoint } from '@pindro/contract';
+import { type EntryPoint, RESOURCE } from '@pindro/contract';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { readObject } from '../input/json.js';
@@ -151,7 +151,7 @@ export function entryCommands(program: Command): void {
         print(changed, `${pc.green('✓')} Updated ${changed.settings.kind} of ${changed.flow}: ${say(changed)}`);
       }),
     );
-  wholeVerbs(entry, 'entry point', {
+  wholeVerbs(entry, RESOURCE.entry, {
     named: '<id>',
     show: async (client, [id]) => {
       const one = await client.getEntry({ id: await wholeId(client, id!) });
@@ -175,7 +175,8 @@ export function entryCommands(program: Command): void {
       const copy = await client.copyEntry({ id: await wholeId(client, id!), body: { path: to } });
       return { name: `${copy.settings.kind} ${copy.url ?? copy.id}, disabled,` };
     },
-    remove: async (client, [id], query) => client.removeEntry({ id: await wholeId(client, id!), query }),
+    remove: async (client, [id], force) =>
+      client.removeEntry({ id: await wholeId(client, id!), query: { force: String(force) } }),
   });
 }
 

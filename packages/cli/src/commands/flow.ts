@@ -1,5 +1,6 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import type { Command } from '@commander-js/extra-typings';
+import { RESOURCE } from '@pindro/contract';
 import type { Mistake } from '@pindro/core';
 import pc from 'picocolors';
 import { type Context, QuietFailure, withService } from '../context.js';
@@ -122,12 +123,8 @@ export function flowCommands(program: Command): void {
       }),
     );
 
-  wholeVerbs(flow, 'flow', {
+  wholeVerbs(flow, RESOURCE.flow, {
     named: '<name>',
-    rename: (client, [name], to) => client.renameFlow({ name: name!, body: { to } }),
-    copy: (client, [name], to) => client.copyFlow({ name: name!, body: { to } }),
-    remove: (client, [name], query) => client.removeFlow({ name: name!, query }),
-    uses: (client, [name]) => client.flowUses({ name: name! }),
   });
 
   flow

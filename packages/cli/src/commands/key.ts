@@ -1,5 +1,5 @@
 import { type Command, Option } from '@commander-js/extra-typings';
-import type { KeySummary } from '@pindro/contract';
+import { type KeySummary, RESOURCE } from '@pindro/contract';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { collectOne, collectText } from '../input/pairs.js';
@@ -154,7 +154,7 @@ export function keyCommands(program: Command): void {
       }),
     );
 
-  wholeVerbs(key, 'access key', {
+  wholeVerbs(key, RESOURCE.key, {
     named: '<id>',
     show: async (client, [id]) => {
       const one = await client.getKey({ id: id! });
@@ -171,7 +171,6 @@ export function keyCommands(program: Command): void {
       ]);
       return { value: one, text };
     },
-    remove: (client, [id], query) => client.removeKey({ id: id!, query }),
   });
 
   key

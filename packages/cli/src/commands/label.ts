@@ -1,4 +1,5 @@
 import type { Command } from '@commander-js/extra-typings';
+import { RESOURCE } from '@pindro/contract';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { table } from '../output/table.js';
@@ -44,7 +45,7 @@ export function labelCommands(program: Command): void {
         print(done, `${pc.green('✓')} Removed ${name} from ${done.flows.join(', ')}`);
       }),
     );
-  wholeVerbs(label, 'label', {
+  wholeVerbs(label, RESOURCE.label, {
     named: '<label>',
     show: async (client, [name]) => {
       const { items } = await client.listLabels({});
@@ -52,6 +53,5 @@ export function labelCommands(program: Command): void {
       if (!one) throw usage(`No flow has the label "${name}"`, 'List them with "pindro label list".');
       return { value: one, text: one.flows.join('\n') };
     },
-    rename: (client, [name], to) => client.renameLabel({ name: name!, body: { to } }),
   });
 }

@@ -1,4 +1,5 @@
 import type { Command } from '@commander-js/extra-typings';
+import { RESOURCE } from '@pindro/contract';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { collectOne, collectValue } from '../input/pairs.js';
@@ -113,7 +114,7 @@ export function modelCommands(program: Command): void {
       }),
     );
 
-  wholeVerbs(model, 'model connection', {
+  wholeVerbs(model, RESOURCE.model, {
     named: '<name>',
     show: async (client, [name]) => {
       const one = await client.getModel({ name: name! });
@@ -131,10 +132,6 @@ export function modelCommands(program: Command): void {
       ]);
       return { value: one, text };
     },
-    rename: (client, [name], to) => client.renameModel({ name: name!, body: { to } }),
-    copy: (client, [name], to) => client.copyModel({ name: name!, body: { to } }),
-    remove: (client, [name], query) => client.removeModel({ name: name!, query }),
-    uses: (client, [name]) => client.modelUses({ name: name! }),
   });
 
   model

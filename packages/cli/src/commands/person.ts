@@ -1,5 +1,5 @@
 import { Argument, type Command, Option } from '@commander-js/extra-typings';
-import { ROLE_WORDS, ROLES, type Role } from '@pindro/contract';
+import { RESOURCE, ROLE_WORDS, ROLES, type Role } from '@pindro/contract';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { readSecret } from '../input/secret.js';
@@ -82,7 +82,7 @@ export function personCommands(program: Command): void {
       }),
     );
 
-  wholeVerbs(person, 'person', {
+  wholeVerbs(person, RESOURCE.person, {
     named: '<name>',
     show: async (client, [name]) => {
       const one = await client.getPerson({ name: name! });
@@ -94,7 +94,5 @@ export function personCommands(program: Command): void {
       ]);
       return { value: one, text };
     },
-    rename: (client, [name], to) => client.renamePerson({ name: name!, body: { to } }),
-    remove: (client, [name], query) => client.removePerson({ name: name!, query }),
   });
 }

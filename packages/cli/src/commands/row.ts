@@ -1,6 +1,6 @@
 import { createReadStream, createWriteStream, statSync } from 'node:fs';
 import type { Command } from '@commander-js/extra-typings';
-import type { Client, TableSummary } from '@pindro/contract';
+import { type Client, RESOURCE, type TableSummary } from '@pindro/contract';
 import {
   CSV_READING,
   CSV_WRITING,
@@ -100,7 +100,7 @@ export function rowCommands(program: Command): void {
       }),
     );
 
-  wholeVerbs(row, 'row', {
+  wholeVerbs(row, RESOURCE.row, {
     named: '<table> <id>',
     show: async (client, [name, id]) => {
       const { row: one } = await client.getRow({ name: name!, row: id! });
@@ -109,7 +109,6 @@ export function rowCommands(program: Command): void {
         text: facts(Object.entries(one).map(([column, value]) => [column, brief(value ?? '-', 400)])),
       };
     },
-    remove: (client, [name, id], query) => client.removeRow({ name: name!, row: id!, query }),
   });
 
   row

@@ -1,4 +1,5 @@
 import type { Command } from '@commander-js/extra-typings';
+import { RESOURCE } from '@pindro/contract';
 import type { JsonObject } from '@pindro/core/browser';
 import pc from 'picocolors';
 import { withService } from '../context.js';
@@ -47,14 +48,11 @@ export function sampleCommands(program: Command): void {
         );
       }),
     );
-  wholeVerbs(sample, 'saved input', {
+  wholeVerbs(sample, RESOURCE.sample, {
     named: '<flow> <name>',
     show: async (client, [flow, name]) => {
       const one = await client.getSample({ name: flow!, sample: name! });
       return { value: one, text: JSON.stringify(one.input, null, 2) };
     },
-    rename: (client, [flow, name], to) => client.renameSample({ name: flow!, sample: name!, body: { to } }),
-    copy: (client, [flow, name], to) => client.copySample({ name: flow!, sample: name!, body: { to } }),
-    remove: (client, [flow, name], query) => client.removeSample({ name: flow!, sample: name!, query }),
   });
 }

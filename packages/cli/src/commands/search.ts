@@ -10,7 +10,7 @@ export function searchCommand(program: Command): void {
     .description('searches flows, steps, tools, tables and settings, and runs by ID')
     .option('--limit <count>', 'maximum number', wholeNumber, 30)
     .action(
-      withService(async ({ client, print }, words, options) => {
+      withService(async ({ client, print }, [words], options) => {
         const query = { words: words.join(' '), limit: options.limit as number };
         const { items } = await client.search({ query });
         const rows = items.map((one) => [one.sort, one.name, one.in ?? '-', brief(`${one.title}  ${one.about}`, 60)]);

@@ -187,12 +187,12 @@ export function serverFind(server: Command): void {
     .description("searches a catalogue: a file or an address in the open registry's server.json format")
     .requiredOption('--in <where>', 'file or address of the catalogue; - reads standard input')
     .action(
-      withService(async ({ client, print }, words, options) => {
+      withService(async ({ client, print }, [words], options) => {
         const where = options.in;
         const source = /^https?:/i.test(where)
           ? { address: where }
           : { text: where === '-' ? await readAll() : readFileSync(where, 'utf8') };
-        const found = await client.searchCatalogue({ body: { ...source, words: words.filter(Boolean).join(' ') } });
+        const found = await client.searchCatalogue({ body: { ...source, words: words?.join(' ') ?? '' } });
         const rows = found.items.map((one) => [one.name, one.version, one.title || one.description]);
         const more = found.more > 0 ? `\n${found.more} more; add words to narrow the search.` : '';
         print(found, () =>

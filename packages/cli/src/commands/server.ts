@@ -1,5 +1,5 @@
 import type { Command } from '@commander-js/extra-typings';
-import { SPEAKS_WORDS, WATCH_WORDS } from '@pindro/contract';
+import { RESOURCE, SPEAKS_WORDS, WATCH_WORDS } from '@pindro/contract';
 import {
   asRules,
   describeType,
@@ -254,10 +254,6 @@ export function serverCommands(program: Command): void {
       ]);
       return { value: one, text };
     },
-    rename: (client, [name], to) => client.renameServer({ name: name!, body: { to } }),
-    copy: (client, [name], to) => client.copyServer({ name: name!, body: { to } }),
-    remove: (client, [name], query) => client.detachServer({ name: name!, query }),
-    uses: (client, [name]) => client.serverUses({ name: name! }),
   };
-  wholeVerbs(server, 'tool server', verbs);
+  wholeVerbs(server, RESOURCE.server, verbs);
 }

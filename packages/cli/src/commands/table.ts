@@ -1,5 +1,5 @@
 import { type Command, InvalidArgumentError } from '@commander-js/extra-typings';
-import { type Client, columnType, type TableSummary } from '@pindro/contract';
+import { type Client, columnType, RESOURCE, type TableSummary } from '@pindro/contract';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { collectOne, collectText } from '../input/pairs.js';
@@ -98,12 +98,9 @@ export function tableCommands(program: Command): void {
       }),
     );
 
-  wholeVerbs(tables, 'table', {
+  wholeVerbs(tables, RESOURCE.table, {
     named: '<name>',
     show: showTable,
-    rename: (client, [name], to) => client.renameTable({ name: name!, body: { to } }),
-    remove: (client, [name], query) => client.removeTable({ name: name!, query }),
-    uses: (client, [name]) => client.tableUses({ name: name! }),
   });
 }
 

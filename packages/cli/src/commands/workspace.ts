@@ -1,12 +1,14 @@
 import { mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join, relative, sep } from 'node:path';
 import type { Command } from '@commander-js/extra-typings';
+import { RESOURCES } from '@pindro/contract';
 import pc from 'picocolors';
 import { QuietFailure, withService } from '../context.js';
 import { usage } from '../usage.js';
 
-const FOLDERS = ['flows', 'live', 'endpoints', 'servers', 'tables', 'rows', 'models', 'entries', 'documents'];
-const FILES = ['credentials.yaml', 'keys.yaml', 'names.yaml', 'people.yaml', 'workshop.yaml'];
+/** Files that contain no resource. */
+const MORE = ['names.yaml', 'workshop.yaml'];
+const KNOWN: readonly string[] = [...RESOURCES.flatMap(({ files = [] }) => files), ...MORE];
 
 /** The files of a workspace folder, by their path within it; anything else in there is left alone. */
 function readFolder(folder: string): Record<string, string> {
@@ -14,7 +16,7 @@ function readFolder(folder: string): Record<string, string> {
     throw usage(`Folder ${folder} does not exist`, 'Create one with "pindro workspace export FOLDER".');
   const files = readdirSync(folder, { recursive: true })
     .map((file) => String(file).split(sep).join('/'))
-    .filter((file) => /\.(ya?ml|json)$/.test(file) && (FOLDERS.includes(file.split('/')[0]!) || FILES.includes(file)));
+    .filter((file) => /\.(ya?ml|json)$/.test(file) && (KNOWN.includes(file.split('/')[0]!) || KNOWN.includes(file)));
   return Object.fromEntries(files.sort().map((file) => [file, readFileSync(join(folder, file), 'utf8')]));
 }
 

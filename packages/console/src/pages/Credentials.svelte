@@ -4,22 +4,14 @@ import type { JsonObject, JsonSchema } from '@pindro/core/browser';
 import { CREDENTIAL_KINDS } from '../make/credential-kinds.js';
 import MakeCredential from '../make/MakeCredential.svelte';
 import EditWindow from '../parts/resource/EditWindow.svelte';
-import Empty from '../parts/list/Empty.svelte';
-import ListHead from '../parts/list/ListHead.svelte';
-import Loaded from '../parts/text/Loaded.svelte';
 import NameCell from '../parts/list/NameCell.svelte';
-import Rows from '../parts/list/Rows.svelte';
-import ThingMenu from '../parts/resource/ThingMenu.svelte';
+import ResourceList from '../parts/list/ResourceList.svelte';
 import When from '../parts/text/When.svelte';
-import Window from '../parts/text/Window.svelte';
 import { api } from '../state/api.js';
-import { fits } from '../state/finding.js';
-import { removing } from '../state/removing.svelte.js';
 import { Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
 
 const credentials = new Resource(() => api.listCredentials(), ['credential', 'server', 'model', 'flow']);
-let making = $state(false);
 let chosen = $state(router.query.get('open'));
 const opened = $derived(credentials.value?.items.find((one) => one.name === chosen));
 
@@ -61,45 +53,30 @@ const save = (name: string) => async (value: JsonObject) => {
 };
 </script>
 
-<ListHead
+<ResourceList
+  type="credential"
   title="Credentials"
   about="Named secrets: encrypted when you save them, sent only where you allow, never shown again."
+  from={credentials}
+  headings={['Credential', 'Send as', 'Owner', 'Used by', 'Since']}
+  words={(one) => [one.name, one.account, one.usedBy.join(' ')]}
   make="Add credential"
-  onMake={() => (making = true)}
-/>
-<Loaded from={credentials}>
-  {#snippet children({ items })}
-    {#if items.length === 0}
-      <Empty title="No credentials yet">
-        Add one if a server, model or web address requires a key. Attaching a tool server asks for its key.
-      </Empty>
-    {:else}
-      <Rows
-        label="Credentials"
-        headings={['Credential', 'Send as', 'Owner', 'Used by', 'Since', '']}
-        items={items.filter((one) => fits(one.name, one.account, one.usedBy.join(' ')))}
-        remove={(one) => void removing.remove('credential', one.name)}
-      >
-        {#snippet row(one)}
-          <td><NameCell sort="credential" name={one.name} onOpen={() => (chosen = one.name)} /></td>
-          <td>
-            {CREDENTIAL_KINDS[one.kind]}{one.header ? ` ${one.header}` : ''}
-            <span class="block text-sm break-all text-soft"
-              >to {one.origins?.join(', ') ?? 'first use decides'}</span
-            >
-          </td>
-          <td class="text-soft">{one.account}</td>
-          <td>{one.usedBy.join(', ') || 'nothing'}</td>
-          <td class="whitespace-nowrap text-soft"><When at={one.createdAt} /></td>
-          <td><ThingMenu sort="credential" name={one.name} /></td>
-        {/snippet}
-      </Rows>
-    {/if}
+>
+  {#snippet empty()}
+    Add one if a server, model or web address requires a key. Attaching a tool server asks for its key.
   {/snippet}
-</Loaded>
-{#if making}
-  <Window bind:open={making} title="Add credential"><MakeCredential onMade={() => (making = false)} /></Window>
-{/if}
+  {#snippet cells(one)}
+    <td><NameCell sort="credential" name={one.name} onOpen={() => (chosen = one.name)} /></td>
+    <td>
+      {CREDENTIAL_KINDS[one.kind]}{one.header ? ` ${one.header}` : ''}
+      <span class="block text-sm break-all text-soft">to {one.origins?.join(', ') ?? 'first use decides'}</span>
+    </td>
+    <td class="text-soft">{one.account}</td>
+    <td>{one.usedBy.join(', ') || 'nothing'}</td>
+    <td class="whitespace-nowrap text-soft"><When at={one.createdAt} /></td>
+  {/snippet}
+  {#snippet form(close)}<MakeCredential onMade={close} />{/snippet}
+</ResourceList>
 {#if opened}
   <EditWindow
     bind:open={() => true, () => (chosen = null)}

@@ -1,20 +1,14 @@
 <script lang="ts">
 import FileJson from '@lucide/svelte/icons/file-json';
 import Wrench from '@lucide/svelte/icons/wrench';
-import Empty from '../parts/list/Empty.svelte';
 import FromApi from '../parts/resource/FromApi.svelte';
 import Labels from '../parts/list/Labels.svelte';
-import ListHead from '../parts/list/ListHead.svelte';
-import Loaded from '../parts/text/Loaded.svelte';
 import NameCell from '../parts/list/NameCell.svelte';
+import ResourceList from '../parts/list/ResourceList.svelte';
 import NewFlow from '../parts/resource/NewFlow.svelte';
-import Rows from '../parts/list/Rows.svelte';
 import State from '../parts/text/State.svelte';
-import ThingMenu from '../parts/resource/ThingMenu.svelte';
 import When from '../parts/text/When.svelte';
 import { api } from '../state/api.js';
-import { fits } from '../state/finding.js';
-import { removing } from '../state/removing.svelte.js';
 import { Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
 
@@ -26,9 +20,14 @@ let fromApi = $state(false);
 const label = $derived(router.query.get('label') ?? '');
 </script>
 
-<ListHead
+<ResourceList
+  type="flow"
   title="Flows"
   about="Each flow is a graph of steps. Run it, chat with it, or expose it as a tool."
+  from={flows}
+  headings={['Flow', 'State', 'Steps', 'Exposed on', 'Changed']}
+  words={(one) => [one.name, one.title, one.description]}
+  shown={(one) => label === '' || one.labels.includes(label)}
   make="New flow"
   onMake={() => (making = true)}
 >
@@ -40,59 +39,42 @@ const label = $derived(router.query.get('label') ?? '');
       <Wrench size={16} aria-hidden="true" /> Quick tool
     </button>
   {/snippet}
-</ListHead>
-<Loaded from={flows}>
-  {#snippet children({ items })}
-    {#if items.length === 0}
-      <Empty title="No flows yet">
-        Draw one with “New flow”, or import a workspace on the page <a class="link" href="/workspace">Workspace</a>.
-      </Empty>
-    {:else}
-      <Labels labels={[...new Set(items.flatMap((flow) => flow.labels))].sort()} {label} />
-      <Rows
-        label="Flows"
-        headings={['Flow', 'State', 'Steps', 'Exposed on', 'Changed', '']}
-        items={items.filter(
-          (one) => (label === '' || one.labels.includes(label)) && fits(one.name, one.title, one.description),
-        )}
-        remove={(one) => void removing.remove('flow', one.name)}
-      >
-        {#snippet row(flow)}
-          <td>
-            <NameCell sort="flow" name={flow.name} title={flow.title} />
-            <p class="max-w-xl text-sm text-soft">{flow.description}</p>
-          </td>
-          <td>
-            <span class="flex flex-wrap gap-1">
-              {#if !flow.sound}<State state="failed" label="has mistakes" />{/if}
-              {#if flow.revision === null}
-                <State state="changed" label="not published" />
-              {:else}
-                <State state="live" label="revision {flow.revision}" />
-                {#if flow.changed}<State state="changed" label="draft differs" />{/if}
-              {/if}
-            </span>
-          </td>
-          <td class="tabular-nums">{flow.steps}</td>
-          <td>
-            {#each flow.endpoints as endpoint (endpoint)}
-              <a class="link" href="/endpoints/{endpoint}">{endpoint}</a>{' '}
-            {:else}
-              <span class="text-soft">none</span>
-            {/each}
-          </td>
-          <td class="whitespace-nowrap text-soft"><When at={flow.updatedAt} /></td>
-          <td>
-            <span class="flex items-center gap-2">
-              {#if flow.agent}<a class="link whitespace-nowrap" href="/flows/{flow.name}/chat">Chat</a>{/if}
-              <ThingMenu sort="flow" name={flow.name} />
-            </span>
-          </td>
-        {/snippet}
-      </Rows>
-    {/if}
+  {#snippet empty()}
+    Draw one with “New flow”, or import a workspace on the page <a class="link" href="/workspace">Workspace</a>.
   {/snippet}
-</Loaded>
+  {#snippet above(items)}
+    <Labels labels={[...new Set(items.flatMap((flow) => flow.labels))].sort()} {label} />
+  {/snippet}
+  {#snippet cells(flow)}
+    <td>
+      <NameCell sort="flow" name={flow.name} title={flow.title} />
+      <p class="max-w-xl text-sm text-soft">{flow.description}</p>
+    </td>
+    <td>
+      <span class="flex flex-wrap gap-1">
+        {#if !flow.sound}<State state="failed" label="has mistakes" />{/if}
+        {#if flow.revision === null}
+          <State state="changed" label="not published" />
+        {:else}
+          <State state="live" label="revision {flow.revision}" />
+          {#if flow.changed}<State state="changed" label="draft differs" />{/if}
+        {/if}
+      </span>
+    </td>
+    <td class="tabular-nums">{flow.steps}</td>
+    <td>
+      {#each flow.endpoints as endpoint (endpoint)}
+        <a class="link" href="/endpoints/{endpoint}">{endpoint}</a>{' '}
+      {:else}
+        <span class="text-soft">none</span>
+      {/each}
+    </td>
+    <td class="whitespace-nowrap text-soft"><When at={flow.updatedAt} /></td>
+  {/snippet}
+  {#snippet tools(flow)}
+    {#if flow.agent}<a class="link whitespace-nowrap" href="/flows/{flow.name}/chat">Chat</a>{/if}
+  {/snippet}
+</ResourceList>
 {#if making}<NewFlow bind:open={making} />{/if}
 {#if quick}
   {#await import('../editor/tools/QuickTool.svelte') then { default: QuickTool }}<QuickTool

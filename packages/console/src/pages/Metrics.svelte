@@ -6,6 +6,7 @@ import Loaded from '../parts/text/Loaded.svelte';
 import PageHead from '../parts/text/PageHead.svelte';
 import Rows from '../parts/list/Rows.svelte';
 import Plot from '../plots/Plot.svelte';
+import SavedValues from '../saved/SavedValues.svelte';
 import { api } from '../state/api.js';
 import { plural } from '../state/format.js';
 import { Resource } from '../state/resource.svelte.js';
@@ -59,6 +60,11 @@ const uid = $props.id();
       {#each TIMES as one (one.hours)}<option value={String(one.hours)}>{one.label}</option>{/each}
     </select>
   </div>
+  <SavedValues
+    resource="view"
+    value={{ groupBy: chosen.by, hours: time.hours }}
+    onChoose={(saved) => saved && change({ by: String(saved.groupBy), hours: String(saved.hours) })}
+  />
 </form>
 {#if all.value?.items[0]}
   {@const total = all.value.items[0]}

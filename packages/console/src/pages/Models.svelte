@@ -3,25 +3,16 @@ import type { ModelSummary } from '@pindro/contract/light';
 import type { JsonObject, JsonSchema } from '@pindro/core/browser';
 import MakeModel from '../make/MakeModel.svelte';
 import EditWindow from '../parts/resource/EditWindow.svelte';
-import Empty from '../parts/list/Empty.svelte';
-import ListHead from '../parts/list/ListHead.svelte';
-import Loaded from '../parts/text/Loaded.svelte';
 import NameCell from '../parts/list/NameCell.svelte';
+import ResourceList from '../parts/list/ResourceList.svelte';
 import Problem from '../parts/text/Problem.svelte';
-import Rows from '../parts/list/Rows.svelte';
 import State from '../parts/text/State.svelte';
-import ThingMenu from '../parts/resource/ThingMenu.svelte';
 import When from '../parts/text/When.svelte';
-import Window from '../parts/text/Window.svelte';
 import { api } from '../state/api.js';
-import { fits } from '../state/finding.js';
-import { removing } from '../state/removing.svelte.js';
 import { Action, Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
 
 const models = new Resource(() => api.listModels(), ['model']);
-// A link with `?new` opens the form for a new one.
-let making = $state(router.query.has('new'));
 let chosen = $state(router.query.get('open'));
 const opened = $derived(models.value?.items.find((one) => one.name === chosen));
 const test = new Action(async (name: string) => ({ name, ...(await api.testModel({ name })) }));
@@ -74,67 +65,54 @@ const save = (name: string) => (value: JsonObject, skipTest: boolean) =>
   });
 </script>
 
-<ListHead
+<ResourceList
+  type="model"
   title="Model connections"
   about="Connections to language models. Agents refer to a connection by name, so you can change the model behind it."
+  from={models}
+  headings={['Connection', 'Model', 'Wire format', 'Last tested']}
+  words={(one) => [one.name, one.model, one.base]}
   make="Add connection"
-  onMake={() => (making = true)}
-/>
-<div aria-live="polite" class="mb-3">
-  {#if test.problem}<Problem problem={test.problem} />{/if}
-  {#if test.result}
-    <p>{test.result.name} responded in {test.result.milliseconds} ms: “{test.result.answer}”</p>
-    <p class={test.result.tools.works ? 'text-soft' : 'text-ochre'}>{test.result.tools.says}</p>
-  {/if}
-</div>
-<Loaded from={models}>
-  {#snippet children({ items })}
-    {#if items.length === 0}
-      <Empty title="No model connections yet">
-        Enter an address and the name of a model. The connection is tested before it is saved.
-      </Empty>
-    {:else}
-      <Rows
-        label="Model connections"
-        headings={['Connection', 'Model', 'Wire format', 'Last tested', '']}
-        items={items.filter((one) => fits(one.name, one.model, one.base))}
-        remove={(one) => void removing.remove('model', one.name)}
-      >
-        {#snippet row(one)}
-          <td>
-            <NameCell sort="model" name={one.name} onOpen={() => (chosen = one.name)} />
-            <span class="block font-mono text-sm text-soft">{one.base}</span>
-          </td>
-          <td>{one.model}</td>
-          <td class="text-soft">{one.dialect}</td>
-          <td>
-            {#if one.trouble}
-              <State state="unreachable" label="failing" />
-              <p class="mt-1 max-w-xs text-sm text-rowan">{one.trouble}</p>
-            {:else}
-              <span class="text-soft"><When at={one.testedAt} /></span>
-            {/if}
-          </td>
-          <td>
-            <span class="flex gap-1">
-              <button
-                type="button"
-                class="button button-small"
-                disabled={test.busy}
-                aria-label="Test {one.name}"
-                onclick={() => void test.run(one.name)}>Test</button
-              >
-              <ThingMenu sort="model" name={one.name} />
-            </span>
-          </td>
-        {/snippet}
-      </Rows>
-    {/if}
+>
+  {#snippet empty()}
+    Enter an address and the name of a model. The connection is tested before it is saved.
   {/snippet}
-</Loaded>
-{#if making}
-  <Window bind:open={making} title="Add connection"><MakeModel onMade={() => (making = false)} /></Window>
-{/if}
+  {#snippet above()}
+    <div aria-live="polite" class="mb-3">
+      {#if test.problem}<Problem problem={test.problem} />{/if}
+      {#if test.result}
+        <p>{test.result.name} responded in {test.result.milliseconds} ms: “{test.result.answer}”</p>
+        <p class={test.result.tools.works ? 'text-soft' : 'text-ochre'}>{test.result.tools.says}</p>
+      {/if}
+    </div>
+  {/snippet}
+  {#snippet cells(one)}
+    <td>
+      <NameCell sort="model" name={one.name} onOpen={() => (chosen = one.name)} />
+      <span class="block font-mono text-sm text-soft">{one.base}</span>
+    </td>
+    <td>{one.model}</td>
+    <td class="text-soft">{one.dialect}</td>
+    <td>
+      {#if one.trouble}
+        <State state="unreachable" label="failing" />
+        <p class="mt-1 max-w-xs text-sm text-rowan">{one.trouble}</p>
+      {:else}
+        <span class="text-soft"><When at={one.testedAt} /></span>
+      {/if}
+    </td>
+  {/snippet}
+  {#snippet tools(one)}
+    <button
+      type="button"
+      class="button button-small"
+      disabled={test.busy}
+      aria-label="Test {one.name}"
+      onclick={() => void test.run(one.name)}>Test</button
+    >
+  {/snippet}
+  {#snippet form(close)}<MakeModel onMade={close} />{/snippet}
+</ResourceList>
 {#if opened && dialects.value}
   <EditWindow
     bind:open={() => true, () => (chosen = null)}

@@ -4,7 +4,7 @@ import Empty from '../parts/list/Empty.svelte';
 import Loaded from '../parts/text/Loaded.svelte';
 import PageHead from '../parts/text/PageHead.svelte';
 import RunRows from '../parts/list/RunRows.svelte';
-import SavedFilters from '../run/SavedFilters.svelte';
+import SavedValues from '../saved/SavedValues.svelte';
 import { api } from '../state/api.js';
 import { Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
@@ -146,7 +146,12 @@ const uid = $props.id();
       /> with a failure, even if it was handled
     </label>
   </details>
-  <SavedFilters query={asked} onChoose={choose} />
+  <SavedValues
+    resource="filter"
+    value={{ query: asked }}
+    some={Object.keys(asked).length > 0}
+    onChoose={(saved) => choose((saved?.query ?? {}) as Record<string, string>)}
+  />
 </form>
 <Loaded from={runs}>
   {#snippet children(page)}

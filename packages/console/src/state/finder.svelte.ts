@@ -1,3 +1,4 @@
+import resources from 'virtual:pindro-resources';
 import Bolt from '@lucide/svelte/icons/zap';
 import type { Hit, ProblemDetails } from '@pindro/contract/light';
 import { type IconComponent, PLACES, placeOf } from '../parts/shell/places.js';
@@ -6,6 +7,7 @@ import { api, problemOf } from './api.js';
 import { words } from './format.js';
 import { preferences } from './preferences.svelte.js';
 import { router } from './router.svelte.js';
+import { addressOf, type ThingType } from './things.js';
 
 export interface Found {
   key: string;
@@ -104,28 +106,26 @@ export class Finder {
   }
 }
 
-/** Where each sort of thing is seen, and the page whose icon it has. */
-const SORTS: Record<Hit['sort'], { page: string; to(hit: Hit): string }> = {
-  flow: { page: '/flows', to: ({ name }) => `/flows/${name}` },
+type Part = Exclude<Hit['sort'], ThingType>;
+
+/** Where that is seen which is no resource, and the page whose icon it has. */
+const PARTS: Record<Part, { page: string; to(hit: Hit): string }> = {
   step: { page: '/flows', to: ({ name, in: flow }) => `/flows/${flow}?step=${name}` },
   tool: { page: '/servers', to: ({ name, in: server }) => `/servers/${server}?tool=${encodeURIComponent(name)}` },
   run: { page: '/runs', to: ({ name }) => `/runs/${name}` },
-  endpoint: { page: '/endpoints', to: ({ name }) => `/endpoints/${name}` },
-  server: { page: '/servers', to: ({ name }) => `/servers/${name}` },
-  table: { page: '/tables', to: ({ name }) => `/tables/${name}` },
-  model: { page: '/models', to: ({ name }) => `/models?open=${name}` },
-  credential: { page: '/credentials', to: ({ name }) => `/credentials?open=${name}` },
-  key: { page: '/keys', to: ({ name }) => `/keys?open=${name}` },
   doc: { page: '/docs', to: ({ name, in: page }) => `/docs/${page}${name ? `#${name}` : ''}` },
-  entry: { page: '/flows', to: ({ in: flow }) => `/flows/${flow}?view=ways` },
 };
+const isPart = (sort: Hit['sort']): sort is Part => Object.hasOwn(PARTS, sort);
 
 function found(hit: Hit): Found {
-  const { page, to } = SORTS[hit.sort];
+  const { sort } = hit;
+  const { page, to } = isPart(sort)
+    ? { page: PARTS[sort].page, to: PARTS[sort].to(hit) }
+    : { page: resources[sort].list, to: addressOf(sort, hit.name, hit.in ?? '') ?? '/' };
   const about = [hit.in && `in ${words(hit.in)}`, hit.about].filter(Boolean).join(': ');
   return {
-    ...{ key: `${hit.sort} ${hit.in} ${hit.name}`, title: hit.title, about, sort: hit.sort },
+    ...{ key: `${sort} ${hit.in} ${hit.name}`, title: hit.title, about, sort },
     icon: PLACES.find((place) => place.to === page)!.icon,
-    take: () => router.go(to(hit)),
+    take: () => router.go(to),
   };
 }

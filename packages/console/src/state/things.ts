@@ -1,4 +1,5 @@
-import type { Removal } from '@pindro/contract/light';
+import resources from 'virtual:pindro-resources';
+import { type Removal, type ResourceName, verbsOf } from '@pindro/contract/light';
 import { api } from './api.js';
 
 type Removed = Promise<{ removal: Removal }>;
@@ -17,17 +18,11 @@ export interface Sort {
   exports?: { label: string; file(name: string): string; text(name: string): Promise<string> }[];
 }
 
-const query = (force: boolean) => ({ query: { force: force ? ('true' as const) : ('false' as const) } });
+export type ThingType = ResourceName;
 
-/** Everything that people make, with its verbs; a new sort is one entry here. */
-export const THINGS = {
+/** What the descriptor does not tell: files to export, and verbs whose routes take or return more than the common ones. */
+const MORE: Partial<Record<ThingType, Partial<Sort>>> = {
   flow: {
-    word: 'flow',
-    page: (name) => `/flows/${name}`,
-    remove: (name, force) => api.removeFlow({ name, ...query(force) }),
-    rename: (name, to) => api.renameFlow({ name, body: { to } }),
-    copy: (name, to) => api.copyFlow({ name, body: { to } }),
-    uses: (name) => api.flowUses({ name }),
     exports: [
       {
         label: 'Export document',
@@ -41,72 +36,38 @@ export const THINGS = {
       },
     ],
   },
-  endpoint: {
-    word: 'endpoint',
-    page: (name) => `/endpoints/${name}`,
-    remove: (name, force) => api.removeEndpoint({ name, ...query(force) }),
-    rename: (name, to) => api.renameEndpoint({ name, body: { to } }),
-    copy: (name, to) => api.copyEndpoint({ name, body: { to } }),
-    uses: (name) => api.endpointUses({ name }),
-  },
-  server: {
-    word: 'tool server',
-    page: (name) => `/servers/${name}`,
-    remove: (name, force) => api.detachServer({ name, ...query(force) }),
-    rename: (name, to) => api.renameServer({ name, body: { to } }),
-    copy: (name, to) => api.copyServer({ name, body: { to } }),
-    uses: (name) => api.serverUses({ name }),
-  },
-  model: {
-    word: 'model connection',
-    remove: (name, force) => api.removeModel({ name, ...query(force) }),
-    rename: (name, to) => api.renameModel({ name, body: { to } }),
-    copy: (name, to) => api.copyModel({ name, body: { to } }),
-    uses: (name) => api.modelUses({ name }),
-  },
-  credential: {
-    word: 'credential',
-    remove: (name, force) => api.removeCredential({ name, ...query(force) }),
-    rename: (name, to) => api.renameCredential({ name, body: { to } }),
-    copy: (name, to) => api.copyCredential({ name, body: { to } }),
-    uses: (name) => api.credentialUses({ name }),
-  },
-  table: {
-    word: 'table',
-    page: (name) => `/tables/${name}`,
-    remove: (name, force) => api.removeTable({ name, ...query(force) }),
-    rename: (name, to) => api.renameTable({ name, body: { to } }),
-    copy: (name, to) => api.copyTable({ name, body: { to, rows: true } }),
-    uses: (name) => api.tableUses({ name }),
-  },
-  key: {
-    word: 'key',
-    remove: (id, force) => api.removeKey({ id, ...query(force) }),
-    rename: (id, to) => api.updateKey({ id, body: { name: to } }),
-  },
-  entry: {
-    word: 'entry point',
-    remove: (id, force) => api.removeEntry({ id, ...query(force) }),
-  },
-  person: {
-    word: 'person',
-    remove: (name, force) => api.removePerson({ name, ...query(force) }),
-    rename: (name, to) => api.renamePerson({ name, body: { to } }),
-  },
-  document: {
-    word: 'OpenAPI document',
-    remove: (name, force) => api.removeDocument({ name, ...query(force) }),
-    rename: (name, to) => api.renameDocument({ name, body: { to } }),
-  },
+  endpoint: { rename: (name, to) => api.renameEndpoint({ name, body: { to } }) },
+  table: { copy: (name, to) => api.copyTable({ name, body: { to, rows: true } }) },
+  key: { rename: (id, to) => api.updateKey({ id, body: { name: to } }) },
   label: {
-    word: 'label',
     remove: async (name) => {
       const { flows } = await api.removeLabel({ name });
       return { removal: { id: '', what: 'label', name, by: '', removedAt: '', until: '', flows } as Removal };
     },
-    rename: (name, to) => api.renameLabel({ name, body: { to } }),
   },
-} satisfies Record<string, Sort>;
+};
 
-export type ThingType = keyof typeof THINGS;
-export const thingType = (sort: ThingType): Sort => THINGS[sort];
+/** The address of a thing's page, or of the list on which it is opened. */
+export const addressOf = (sort: ThingType, name: string, parent = ''): string | undefined =>
+  resources[sort].page?.replace('NAME', encodeURIComponent(name)).replace('PARENT', encodeURIComponent(parent));
+
+function sortOf(type: ThingType): Sort {
+  const resource = resources[type];
+  const { rename, copy, uses, remove } = verbsOf(api, resource);
+  // What is opened on its list has no page of its own.
+  const hasPage = resource.page !== undefined && !resource.page.includes('?');
+  return {
+    word: resource.words,
+    ...(hasPage && { page: (name) => addressOf(type, name)! }),
+    remove: (name, force) => remove!([name], force),
+    ...(rename && { rename: (name, to) => rename([name], to) }),
+    ...(copy && { copy: (name, to) => copy([name], to) }),
+    ...(uses && { uses: (name) => uses([name]) }),
+    ...MORE[type],
+  };
+}
+
+const SORTS = new Map((Object.keys(resources) as ThingType[]).map((type) => [type, sortOf(type)]));
+
+/** What can be done with a type of thing. */
+export const thingType = (type: ThingType): Sort => SORTS.get(type)!;

@@ -1,5 +1,7 @@
 import { DURATION } from '@pindro/core/browser';
 import { z } from 'zod';
+import { credential } from '../resource/credential.js';
+import { resourceRoutes } from '../resource/routes.js';
 import * as r from '../resources.js';
 import * as o from './objects.js';
 import type { Route } from './route.js';
@@ -84,8 +86,5 @@ export const credentials = {
     about: 'Tests a credential with every tool server that uses it',
     answer: z.object({ items: z.array(z.object({ server: z.string(), ok: z.boolean(), says: z.string() })) }),
   },
-  removeCredential: o.removing('/credentials/:name', 'builder', 'Removes a credential'),
-  renameCredential: o.renaming('/credentials/:name', 'builder', 'credential'),
-  copyCredential: o.copying('/credentials/:name', 'builder', 'Creates a credential with the same secret'),
-  credentialUses: o.using('/credentials/:name', 'credential'),
+  ...resourceRoutes(credential),
 } as const satisfies Record<string, Route>;

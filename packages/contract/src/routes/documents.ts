@@ -1,5 +1,7 @@
 import { z } from 'zod';
 import * as b from '../building-resources.js';
+import { document } from '../resource/document.js';
+import { resourceRoutes } from '../resource/routes.js';
 import * as o from './objects.js';
 import type { Route } from './route.js';
 
@@ -62,8 +64,7 @@ export const documents = {
     }),
     answer: b.importedDocument,
   },
-  renameDocument: o.renaming('/documents/:name', 'builder', 'document'),
-  removeDocument: o.removing('/documents/:name', 'builder', 'Removes a document; the flows created from it remain'),
+  ...resourceRoutes(document),
   refreshDocument: {
     method: 'POST',
     role: 'builder',

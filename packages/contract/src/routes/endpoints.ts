@@ -1,4 +1,6 @@
 import { z } from 'zod';
+import { endpoint } from '../resource/endpoint.js';
+import { resourceRoutes } from '../resource/routes.js';
 import * as r from '../resources.js';
 import * as s from '../serving-resources.js';
 import * as o from './objects.js';
@@ -61,9 +63,7 @@ export const endpoints = {
     body: z.object({ to: z.string() }),
     answer: r.endpointDetail,
   },
-  removeEndpoint: o.removing('/endpoints/:name', 'builder', 'Removes an endpoint and ends its sessions'),
-  copyEndpoint: o.copying('/endpoints/:name', 'builder', 'Creates an endpoint with the same tools and descriptions'),
-  endpointUses: o.using('/endpoints/:name', 'endpoint'),
+  ...resourceRoutes(endpoint),
   addTools: {
     method: 'POST',
     role: 'builder',

@@ -1,5 +1,7 @@
 import { z } from 'zod';
 import * as b from '../building-resources.js';
+import { entry } from '../resource/entry.js';
+import { resourceRoutes } from '../resource/routes.js';
 import * as o from './objects.js';
 import type { Route } from './route.js';
 
@@ -46,5 +48,5 @@ export const entries = {
     body: z.object({ flow: z.string().optional(), path: z.string().optional() }),
     answer: b.entry.extend({ newSecret: z.string().nullable().describe('Shown only once') }),
   },
-  removeEntry: o.removing('/entries/:id', 'builder', 'Removes an entry point'),
+  ...resourceRoutes(entry),
 } as const satisfies Record<string, Route>;

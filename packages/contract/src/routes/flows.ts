@@ -1,5 +1,8 @@
 import { z } from 'zod';
 import * as b from '../building-resources.js';
+import { flow } from '../resource/flow.js';
+import { label } from '../resource/label.js';
+import { resourceRoutes } from '../resource/routes.js';
 import * as r from '../resources.js';
 import * as o from './objects.js';
 import type { Route } from './route.js';
@@ -141,10 +144,7 @@ export const flows = {
     }),
     answer: b.savedDraft,
   },
-  removeFlow: o.removing('/flows/:name', 'builder', 'Removes a flow; its runs remain readable'),
-  renameFlow: o.renaming('/flows/:name', 'builder', 'flow'),
-  copyFlow: o.copying('/flows/:name', 'builder', 'Creates a draft under another name from the draft of a flow'),
-  flowUses: o.using('/flows/:name', 'flow'),
+  ...resourceRoutes(flow),
   updateFlow: {
     method: 'PUT',
     role: 'builder',
@@ -165,7 +165,7 @@ export const flows = {
     query: o.searching,
     answer: z.object({ items: z.array(z.object({ name: z.string(), flows: z.array(z.string()) })) }),
   },
-  renameLabel: o.renaming('/labels/:name', 'builder', 'label'),
+  ...resourceRoutes(label),
   removeLabel: {
     method: 'DELETE',
     role: 'builder',

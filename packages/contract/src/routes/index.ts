@@ -1,3 +1,4 @@
+import { plainRoutes } from '../resource/list.js';
 import { approvals } from './approvals.js';
 import { backups } from './backups.js';
 import { credentials } from './credentials.js';
@@ -5,7 +6,6 @@ import { docs } from './docs.js';
 import { documents } from './documents.js';
 import { endpoints } from './endpoints.js';
 import { entries } from './entries.js';
-import { filters } from './filters.js';
 import { flows } from './flows.js';
 import { keys } from './keys.js';
 import { mailbox } from './mailbox.js';
@@ -35,7 +35,7 @@ export const routes = {
   ...trials,
   ...runs,
   ...problems,
-  ...filters,
+  ...plainRoutes,
   ...docs,
   ...metricRoutes,
   ...approvals,

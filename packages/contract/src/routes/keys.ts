@@ -1,4 +1,6 @@
 import { z } from 'zod';
+import { key } from '../resource/key.js';
+import { resourceRoutes } from '../resource/routes.js';
 import * as r from '../resources.js';
 import * as o from './objects.js';
 import type { Route } from './route.js';
@@ -81,7 +83,7 @@ export const keys = {
     }),
     answer: issued,
   },
-  removeKey: o.removing('/keys/:id', 'builder', 'Removes a key from the list, and revokes it if it is still valid'),
+  ...resourceRoutes(key),
   revokeKey: {
     method: 'POST',
     role: 'builder',

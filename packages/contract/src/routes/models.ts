@@ -1,5 +1,7 @@
 import { modelSettings } from '@pindro/core/browser';
 import { z } from 'zod';
+import { model } from '../resource/model.js';
+import { resourceRoutes } from '../resource/routes.js';
 import * as r from '../resources.js';
 import * as o from './objects.js';
 import type { Route } from './route.js';
@@ -57,10 +59,7 @@ export const models = {
     }),
     answer: r.modelSummary,
   },
-  removeModel: o.removing('/models/:name', 'builder', 'Removes a model connection'),
-  renameModel: o.renaming('/models/:name', 'builder', 'model connection'),
-  copyModel: o.copying('/models/:name', 'builder', 'Creates a model connection with the same settings'),
-  modelUses: o.using('/models/:name', 'model connection'),
+  ...resourceRoutes(model),
   testModel: {
     method: 'POST',
     role: 'operator',

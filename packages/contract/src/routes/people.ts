@@ -1,4 +1,6 @@
 import { z } from 'zod';
+import { person as personResource } from '../resource/person.js';
+import { resourceRoutes } from '../resource/routes.js';
 import { ROLES } from '../roles.js';
 import * as o from './objects.js';
 import { done } from './shapes.js';
@@ -61,6 +63,5 @@ export const people = {
     answer: person,
   },
   getPerson: { method: 'GET', role: 'owner', path: '/people/:name', about: 'Returns one person', answer: person },
-  renamePerson: o.renaming('/people/:name', 'owner', 'person'),
-  removePerson: o.removing('/people/:name', 'owner', 'Removes a person and ends their sessions'),
+  ...resourceRoutes(personResource),
 } as const;

@@ -1,7 +1,8 @@
-import { DURATION, ENTRIES, exchangeSchema } from '@pindro/core/browser';
+import { exchangeSchema } from '@pindro/core/browser';
 import { z } from 'zod';
 import * as r from '../resources.js';
 import type { Route } from './route.js';
+import { runSearch } from './run-search.js';
 import { capture, done, json, page } from './shapes.js';
 
 /** Runs and their record. */
@@ -11,28 +12,7 @@ export const runs = {
     role: 'viewer',
     path: '/runs',
     about: 'Lists runs, newest first',
-    query: page.extend({
-      flow: z.string().optional(),
-      state: r.runState.optional(),
-      caller: z.string().optional(),
-      session: z.string().optional(),
-      roots: z.stringbool().optional(),
-      endpoint: z.string().optional(),
-      tool: z.string().optional().describe('Tool called in the run, or by which it was called'),
-      server: z.string().optional(),
-      model: z.string().optional().describe('Model connection that was used'),
-      entry: z.enum(ENTRIES).optional().describe('Origin of the run'),
-      trace: z.string().optional().describe('Trace ID shared with other participants'),
-      finding: z.string().optional().describe('Code of a finding'),
-      problem: z.string().optional().describe('Fingerprint of a problem'),
-      failed: z.stringbool().optional().describe('Something in it failed, handled or not'),
-      since: z.string().optional().describe('Started at or after: a date-time, or an age such as 2h'),
-      until: z.string().optional(),
-      longer: z.string().regex(DURATION, 'must be a duration such as 5s').optional().describe('Minimum duration'),
-      tokens: z.coerce.number().min(0).optional().describe('Minimum number of model tokens'),
-      text: z.string().max(200).optional().describe('Contains all of these words in its input or output'),
-      cost: z.coerce.number().min(0).optional().describe('Minimum cost'),
-    }),
+    query: page.extend(runSearch.shape),
     answer: z.object({
       items: z.array(r.runSummary),
       next: z.string().nullable(),

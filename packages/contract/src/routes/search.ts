@@ -1,23 +1,13 @@
 import { z } from 'zod';
+import { RESOURCE, type ResourceName } from '../resource/list.js';
 import type { Route } from './route.js';
 
-export const SEARCH_SORTS = [
-  'flow',
-  'step',
-  'tool',
-  'run',
-  'endpoint',
-  'server',
-  'table',
-  'model',
-  'credential',
-  'key',
-  'entry',
-  'doc',
-] as const;
+/** What a hit can be besides a resource. */
+const PARTS = ['step', 'tool', 'run', 'doc'] as const;
+const names = Object.keys(RESOURCE) as ResourceName[];
 
 export const hit = z.object({
-  sort: z.enum(SEARCH_SORTS),
+  sort: z.enum([...names, ...PARTS]),
   name: z.string().describe('Its name, or its ID if it has none'),
   title: z.string().describe('Display name'),
   about: z.string(),

@@ -1,5 +1,7 @@
 import { z } from 'zod';
 import { program, programFingerprint } from '../program.js';
+import { resourceRoutes } from '../resource/routes.js';
+import { server } from '../resource/server.js';
 import { liveEvent } from '../resources.js';
 import { serverLimits, serverNetwork } from '../server-limits.js';
 import * as r from '../server-resources.js';
@@ -252,10 +254,7 @@ export const servers = {
     about: 'Lists the previous tool lists of a server, most recent first, each with its changes',
     answer: z.object({ items: z.array(r.serverList) }),
   },
-  detachServer: o.removing('/servers/:name', 'builder', 'Detaches a tool server'),
-  renameServer: o.renaming('/servers/:name', 'builder', 'tool server'),
-  copyServer: o.copying('/servers/:name', 'builder', 'Attaches the same tool server under another name'),
-  serverUses: o.using('/servers/:name', 'tool server'),
+  ...resourceRoutes(server),
   updateServer: {
     method: 'PUT',
     role: 'builder',

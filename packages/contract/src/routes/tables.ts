@@ -1,4 +1,7 @@
 import { z } from 'zod';
+import { resourceRoutes } from '../resource/routes.js';
+import { row } from '../resource/row.js';
+import { table } from '../resource/table.js';
 import * as r from '../resources.js';
 import * as o from './objects.js';
 import type { Route } from './route.js';
@@ -54,8 +57,7 @@ export const tables = {
     }),
     answer: r.tableSummary.extend({ changed: z.array(z.string()).describe('Flows updated to the new name') }),
   },
-  removeTable: o.removing('/tables/:name', 'builder', 'Removes a table with its rows'),
-  renameTable: o.renaming('/tables/:name', 'builder', 'table'),
+  ...resourceRoutes(table),
   copyTable: {
     method: 'POST',
     role: 'builder',
@@ -64,7 +66,6 @@ export const tables = {
     body: z.object({ to: z.string(), rows: z.boolean().default(false) }),
     answer: r.tableSummary,
   },
-  tableUses: o.using('/tables/:name', 'table'),
   tableRows: {
     method: 'GET',
     role: 'viewer',
@@ -131,5 +132,5 @@ export const tables = {
     body: z.object({ set: jsonObject }),
     answer: z.object({ row: jsonObject }),
   },
-  removeRow: o.removing('/tables/:name/rows/:row', 'builder', 'Removes a row'),
+  ...resourceRoutes(row),
 } as const satisfies Record<string, Route>;

@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import * as b from '../building-resources.js';
+import { resourceRoutes } from '../resource/routes.js';
+import { sample } from '../resource/sample.js';
 import * as r from '../resources.js';
-import * as o from './objects.js';
 import type { Route } from './route.js';
 import { capture, done, json } from './shapes.js';
 
@@ -48,9 +49,7 @@ export const trials = {
     about: 'Returns one saved input',
     answer: b.sample,
   },
-  renameSample: o.renaming('/flows/:name/samples/:sample', 'operator', 'saved input'),
-  copySample: o.copying('/flows/:name/samples/:sample', 'operator', 'Copies a saved input under another name'),
-  removeSample: o.removing('/flows/:name/samples/:sample', 'operator', 'Removes a saved input'),
+  ...resourceRoutes(sample),
   continueRun: {
     method: 'POST',
     role: 'operator',

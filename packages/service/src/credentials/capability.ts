@@ -1,5 +1,6 @@
 import { defineCapability } from '../platform/capability.js';
 import { secretsOfEnvironment } from './environment.js';
+import { servedCredentials } from './resource.js';
 import { credentialRoutes } from './routes.js';
 import { CredentialStore } from './store.js';
 import { Vault } from './vault.js';
@@ -22,5 +23,6 @@ export const credentialsCapability = defineCapability({
     for (const secret of secretsOfEnvironment(process.env)) masker.add(secret);
     return { vault, credentials: new CredentialStore(config, vault, bus, former, masker, clocks) };
   },
+  resources: ({ credentials }) => [servedCredentials(credentials)],
   routes: (api, parts) => credentialRoutes(api, parts.credentials, parts.objects, () => parts.servers),
 });

@@ -11,7 +11,7 @@ interface Asked {
 }
 
 /** What is read on the machine of the service is read with the rights of the service. @throws role_too_low */
-function requireReader({ name, role }: Who): void {
+export function requireReader({ name, role }: Who): void {
   if (role !== 'owner') throw new PindroError('role_too_low', { name, role, needed: 'owner' });
 }
 
@@ -63,16 +63,4 @@ export function credentialRoutes(api: Api, store: CredentialStore, objects: Obje
     store.setOrigins(call.param('name'), call.body.origins);
     return shown(call.param('name'));
   });
-  api.on('renameCredential', (call) => {
-    return objects.rename('credential', nameOf(call.param('name')), call.body.to, store);
-  });
-  api.on('copyCredential', (call) => {
-    if (store.summary(call.param('name'), []).source) requireReader(call.who);
-    store.copy(call.param('name'), call.body.to);
-    return { name: call.body.to };
-  });
-  api.on('credentialUses', (call) => ({ items: usedBy(nameOf(call.param('name'))) }));
-  api.on('removeCredential', (call) =>
-    objects.remove('credential', nameOf(call.param('name')), { by: call.who.name, ...call.query }),
-  );
 }

@@ -1,4 +1,5 @@
 import { defineCapability } from '../platform/capability.js';
+import { servedDocuments } from './resource.js';
 import { documentRoutes } from './routes.js';
 import { DocumentStore } from './store.js';
 
@@ -10,12 +11,12 @@ declare module '../platform/capability.js' {
 
 export const documentsCapability = defineCapability({
   name: 'documents',
-  needs: ['config', 'endpoints', 'flows', 'former', 'objects', 'webFetch'],
+  needs: ['config', 'endpoints', 'flows', 'former', 'webFetch'],
   gives: ['documents'],
   open: ({ config, flows, bus, webFetch, former }) => ({
     documents: new DocumentStore(config, flows, bus, webFetch, former),
   }),
-  routes: (api, { documents, objects, flows, endpoints }) =>
-    documentRoutes(api, documents, objects, { flows, endpoints }),
+  resources: ({ documents }) => [servedDocuments(documents)],
+  routes: (api, { documents, flows, endpoints }) => documentRoutes(api, documents, { flows, endpoints }),
   close: ({ documents }) => documents.close(),
 });

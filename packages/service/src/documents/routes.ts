@@ -1,7 +1,6 @@
 import { nameFrom } from '@pindro/core';
 import type { EndpointStore } from '../endpoints/store.js';
 import type { FlowStore } from '../flows/store.js';
-import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
 import { fits } from '../platform/search.js';
 import { exposeAll, requireFreeTools } from './expose.js';
@@ -12,7 +11,7 @@ interface Parts {
   endpoints: EndpointStore;
 }
 
-export function documentRoutes(api: Api, store: DocumentStore, objects: Objects, parts: Parts): void {
+export function documentRoutes(api: Api, store: DocumentStore, parts: Parts): void {
   api.on('inspectDocument', async ({ body }) => {
     const description = await store.read(body);
     return store.present(description, prefixOf(description.title));
@@ -29,14 +28,6 @@ export function documentRoutes(api: Api, store: DocumentStore, objects: Objects,
   }));
   api.on('getDocument', (call) => store.get(call.param('name')));
   api.on('updateDocument', (call) => store.change(call.param('name'), call.body));
-  api.on('renameDocument', (call) => {
-    const { name } = store.get(call.param('name'));
-    return objects.rename('document', name, call.body.to, store);
-  });
-  api.on('removeDocument', (call) => {
-    const { name } = store.get(call.param('name'));
-    return objects.remove('document', name, { by: call.who.name, ...call.query });
-  });
   api.on('refreshDocument', async (call) => {
     const name = call.param('name');
     const { document, items, description } = await store.update(name, call.body, call.body.apply);

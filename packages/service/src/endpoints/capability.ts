@@ -11,6 +11,7 @@ import { EndpointLog } from './mcp/endpoint-log.js';
 import { RunWatch } from './mcp/progress.js';
 import { Sessions } from './mcp/sessions.js';
 import { EndpointPresenter } from './present.js';
+import { servedEndpoints } from './resource.js';
 import { endpointRoutes } from './routes.js';
 import { sessionParts } from './session-parts.js';
 import { EndpointStore } from './store.js';
@@ -66,6 +67,7 @@ export const endpointsCapability = defineCapability({
       presenter: new EndpointPresenter({ store: endpoints, keys, sessions, address, command: settings.command }),
     };
   },
+  resources: ({ endpoints, sessions }) => [servedEndpoints(endpoints, sessions)],
   routes: (api, { outside, ...parts }) =>
     endpointRoutes(api, { ...parts, store: parts.endpoints, selfFetch: (url, init) => outside.fetchSelf(url, init) }),
   pages: (app) =>

@@ -99,13 +99,6 @@ export function endpointRoutes(api: Api, parts: Parts): void {
     await objects.rename('endpoint', from, to, { names: () => [], callOtherwise });
     return presenter.detail(to);
   });
-  api.on('copyEndpoint', (call) => ({ name: store.copy(call.param('name'), call.body.to).name }));
-  api.on('endpointUses', (call) => ({ items: objects.usesOf('endpoint', store.get(call.param('name')).name) }));
-  api.on('removeEndpoint', (call) => {
-    const { name } = store.get(call.param('name'));
-    store.requireMade(name);
-    return objects.remove('endpoint', name, { by: call.who.name, ...call.query }, () => sessions.endOn(name));
-  });
   api.on('addTools', (call) => {
     const { name, tools, servers } = store.get(call.param('name'));
     const { body } = call;

@@ -6,6 +6,7 @@ import { beginnerOf } from './begin.js';
 import { chatRoutes, type Questions } from './chats.js';
 import { formRoutes } from './forms.js';
 import { hookRoutes } from './hooks.js';
+import { servedEntries } from './resource.js';
 import { entryRoutes } from './routes.js';
 import { Scheduler } from './schedule.js';
 import { EntryStore } from './store.js';
@@ -23,7 +24,7 @@ const LOOKED_BACK = 20_000;
 
 export const entriesCapability = defineCapability({
   name: 'entries',
-  needs: ['approvals', 'clocks', 'config', 'flows', 'former', 'guesses', 'keys', 'objects', 'runner', 'runs', 'vault'],
+  needs: ['approvals', 'clocks', 'config', 'flows', 'former', 'guesses', 'keys', 'runner', 'runs', 'vault'],
   later: ['values'],
   gives: ['entries', 'scheduler', 'begin'],
   open: ({ config, vault, bus, masker, settings, flows, runner, former, clocks }) => {
@@ -42,7 +43,8 @@ export const entriesCapability = defineCapability({
     bus.on('changed', (what) => what === 'entry' && scheduler.reload());
     return { entries, begin, scheduler };
   },
-  routes: (api, { entries, flows, objects, address }) => entryRoutes(api, { store: entries, flows, objects, address }),
+  resources: ({ entries }) => [servedEntries(entries)],
+  routes: (api, { entries, flows, address }) => entryRoutes(api, { store: entries, flows, address }),
   pages: (app, { entries, keys, guesses, flows, runs, begin, settings, vault, approvals, values }) => {
     const documentOf = (flow: string) => flows.loadNow(flow, 'live').document;
     const parts = {

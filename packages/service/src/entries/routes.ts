@@ -1,7 +1,6 @@
 import type { EntryPoint, EntrySettings } from '@pindro/contract';
 import { inputSchema, type JsonObject, PindroError, sentence, validate } from '@pindro/core';
 import type { FlowStore } from '../flows/store.js';
-import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
 import { fits } from '../platform/search.js';
 import { nextDue } from './cron.js';
@@ -12,7 +11,6 @@ const iso = (moment: number | null) => (moment === null ? null : new Date(moment
 interface Parts {
   store: EntryStore;
   flows: FlowStore;
-  objects: Objects;
   address(): string;
 }
 
@@ -27,7 +25,7 @@ export function waysInto(store: EntryStore, flow: string): { name: string; gives
   });
 }
 
-export function entryRoutes(api: Api, { store, flows, objects, address }: Parts): void {
+export function entryRoutes(api: Api, { store, flows, address }: Parts): void {
   const present = (entry: EntryRecord): EntryPoint => ({
     id: entry.id,
     flow: entry.flow,
@@ -67,11 +65,6 @@ export function entryRoutes(api: Api, { store, flows, objects, address }: Parts)
     const entry = store.get(call.param('id'));
     if (call.body.settings) requireFit(call.body.settings, entry.flow, flows);
     return present(store.change(entry.id, call.body));
-  });
-  api.on('removeEntry', (call) => {
-    const { id, flow, kind, path } = store.get(call.param('id'));
-    const words = kind === 'schedule' ? `schedule of ${flow}` : `${kind} ${path}`;
-    return objects.remove('entry', id, { by: call.who.name, words, ...call.query });
   });
 }
 

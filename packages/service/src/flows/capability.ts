@@ -6,6 +6,7 @@ import { FlowChecker, readyToCheck } from './checker.js';
 import { FlowCalls } from './flow-calls.js';
 import { flowObjectRoutes } from './object-routes.js';
 import { type PublishFlow, publisherOf } from './publish.js';
+import { servedFlows } from './resource.js';
 import { flowRoutes, summaryOf } from './routes.js';
 import { FlowStore } from './store.js';
 
@@ -21,7 +22,7 @@ declare module '../platform/capability.js' {
 
 export const flowsCapability = defineCapability({
   name: 'flows',
-  needs: ['config', 'credentials', 'former', 'keys', 'models', 'objects', 'servers', 'tables'],
+  needs: ['config', 'credentials', 'former', 'keys', 'models', 'servers', 'tables'],
   later: ['endpoints', 'entries', 'presenter', 'runner', 'runs'],
   gives: ['flows', 'checker', 'surroundings', 'publishFlow'],
   open: (parts, later) => {
@@ -51,14 +52,15 @@ export const flowsCapability = defineCapability({
       publishFlow: publisherOf(() => ({ flows, endpoints: later.endpoints, entries: later.entries })),
     };
   },
+  resources: ({ flows }) => [servedFlows(flows)],
   routes: (
     api,
-    { flows, endpoints, presenter, keys, runner, runs, surroundings, checker, publishFlow, entries, settings, objects },
+    { flows, endpoints, presenter, keys, runner, runs, surroundings, checker, publishFlow, entries, settings },
   ) => {
     flowRoutes(api, {
       ...{ store: flows, endpoints, presenter, keys, runner, surroundings, checker, publishFlow },
     });
-    flowObjectRoutes(api, { store: flows, objects, summary: (flow) => summaryOf(flow, flows, endpoints) });
+    flowObjectRoutes(api, { store: flows, summary: (flow) => summaryOf(flow, flows, endpoints) });
     flowBuildingRoutes(api, {
       store: flows,
       endpoints,

@@ -1,7 +1,6 @@
 import type { FlowSummary } from '@pindro/contract';
 import type { FlowDocument, JsonObject } from '@pindro/core';
 import { PindroError } from '@pindro/core';
-import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
 import { fits } from '../platform/search.js';
 import type { FlowRecord } from './drafts.js';
@@ -9,12 +8,11 @@ import type { FlowStore } from './store.js';
 
 interface Parts {
   store: FlowStore;
-  objects: Objects;
   summary(flow: FlowRecord): FlowSummary;
 }
 
 /** Flows as things that are changed, renamed, copied and removed, and the labels they carry. */
-export function flowObjectRoutes(api: Api, { store, objects, summary }: Parts): void {
+export function flowObjectRoutes(api: Api, { store, summary }: Parts): void {
   /** Writes a changed document into the draft. */
   const redraft = async (flow: FlowRecord, document: FlowDocument) =>
     (await store.saveDraft(flow.name, document as unknown as JsonObject, flow.updatedAt)).flow;
@@ -25,23 +23,6 @@ export function flowObjectRoutes(api: Api, { store, objects, summary }: Parts): 
     const changed = await redraft(flow, { ...flow.document, ...Object.fromEntries(told) });
     await store.look([changed]);
     return summary(changed);
-  });
-  api.on('renameFlow', (call) => {
-    const { name } = store.get(call.param('name'));
-    // Flows call themselves by the new name: that is kept with the drafts that follow.
-    return objects.rename('flow', name, call.body.to, { names: () => store.names(), callOtherwise: () => {} });
-  });
-  api.on('copyFlow', async (call) => {
-    const { text, document } = store.get(call.param('name'));
-    const { to } = call.body;
-    store.requireFresh(to);
-    await store.copyDraft(text, { ...document, name: to });
-    return { name: to };
-  });
-  api.on('flowUses', (call) => ({ items: objects.usesOf('flow', store.get(call.param('name')).name) }));
-  api.on('removeFlow', (call) => {
-    const { name } = store.get(call.param('name'));
-    return objects.remove('flow', name, { by: call.who.name, ...call.query });
   });
 
   const labels = () => {

@@ -1,5 +1,4 @@
 import { type JsonObject, letOthers } from '@pindro/core';
-import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
 import { fits } from '../platform/search.js';
 import { permitKeys } from '../policy/keys.js';
@@ -12,7 +11,7 @@ interface Requires {
   credential(name: string): void;
 }
 
-export function keyRoutes(api: Api, store: KeyStore, require: Requires, objects: Objects): void {
+export function keyRoutes(api: Api, store: KeyStore, require: Requires): void {
   const requireAll = (endpoints: string[] = [], credentials: Record<string, string> = {}) => {
     for (const endpoint of endpoints) if (endpoint !== '*') require.endpoint(endpoint);
     for (const [server, credential] of Object.entries(credentials)) {
@@ -37,11 +36,6 @@ export function keyRoutes(api: Api, store: KeyStore, require: Requires, objects:
   api.on('copyKey', (call) => {
     const { name, caller } = call.body;
     return store.copy(call.param('id'), name, caller ?? name, permitKeys(call.who));
-  });
-  api.on('removeKey', (call) => {
-    const { id, name } = store.summary(call.param('id'));
-    store.requireCovered(id, permitKeys(call.who));
-    return objects.remove('key', id, { by: call.who.name, words: name, ...call.query });
   });
   api.on('rotateKey', (call) => {
     return store.rotate(call.param('id'), call.body.overlap, permitKeys(call.who));

@@ -27,6 +27,7 @@ import { statusCapability } from '../status/capability.js';
 import { tablesCapability } from '../tables/capability.js';
 import { trialsCapability } from '../trials/capability.js';
 import { valuesCapability } from '../values/capability.js';
+import { viewsCapability } from '../views/capability.js';
 import { workshopCapability } from '../workshop/capability.js';
 import { workspaceCapability } from '../workspace/capability.js';
 import { httpCapability } from './http.js';
@@ -54,6 +55,7 @@ export const CAPABILITIES: readonly Capability[] = [
   problemsCapability,
   filtersCapability,
   metricsCapability,
+  viewsCapability,
   entriesCapability,
   docsCapability,
   documentsCapability,

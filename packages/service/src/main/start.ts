@@ -15,6 +15,7 @@ import { Bus } from '../platform/events.js';
 import { stopByClock } from '../platform/hard-stop.js';
 import { createLog } from '../platform/log.js';
 import { loggable } from '../platform/problems.js';
+import { ResourceRegistry } from '../platform/resources.js';
 import { readSettings, type SettingsInput } from '../platform/settings.js';
 import { type Authority, HOST } from '../policy/authority.js';
 import type { ServerStore } from '../servers/store.js';
@@ -122,7 +123,10 @@ async function open(given: SettingsInput): Promise<Running> {
   const log = createLog(settings.logLevel, masker);
   useForeseen(storageFailure);
   reportUnforeseen((thrown, reference) => log.error({ ...loggable(thrown), reference }, 'unexpected error'));
-  const parts = new PartsRegistry({ settings, bus: new Bus(), log, masker, address });
+  const parts = new PartsRegistry({
+    ...{ settings, bus: new Bus(), log, masker, address },
+    resources: new ResourceRegistry(),
+  });
   const opened: Capability[] = [];
   let closing: Promise<void> | null = null;
   const closeAll = async () => {
@@ -139,6 +143,8 @@ async function open(given: SettingsInput): Promise<Running> {
       parts.open(capability);
       opened.push(capability);
     }
+    for (const capability of CAPABILITIES)
+      parts.get('resources').add(capability.resources?.(parts.for(capability)) ?? []);
     await parts.get('http').listen(parts, CAPABILITIES);
     for (const capability of CAPABILITIES) await capability.listen?.(parts.for(capability));
   } catch (error) {

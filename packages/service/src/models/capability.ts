@@ -1,4 +1,5 @@
 import { defineCapability } from '../platform/capability.js';
+import { servedModels } from './resource.js';
 import { modelRoutes } from './routes.js';
 import { ModelStore } from './store.js';
 
@@ -10,10 +11,11 @@ declare module '../platform/capability.js' {
 
 export const modelsCapability = defineCapability({
   name: 'models',
-  needs: ['config', 'credentials', 'former', 'objects', 'webFetch'],
+  needs: ['config', 'credentials', 'former', 'webFetch'],
   gives: ['models'],
   open: ({ config, bus, credentials, webFetch, former }) => ({
     models: new ModelStore(config, bus, { fetch: webFetch, credentials }, former),
   }),
-  routes: (api, { models, objects }) => modelRoutes(api, models, objects),
+  resources: ({ models }) => [servedModels(models)],
+  routes: (api, { models }) => modelRoutes(api, models),
 });

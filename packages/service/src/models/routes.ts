@@ -1,11 +1,10 @@
 import { DIALECT_NAMES, dialectNamed, type JsonObject, modelSettings } from '@pindro/core';
 import { z } from 'zod';
-import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
 import { fits } from '../platform/search.js';
 import type { ModelStore } from './store.js';
 
-export function modelRoutes(api: Api, store: ModelStore, objects: Objects): void {
+export function modelRoutes(api: Api, store: ModelStore): void {
   api.on('listModels', ({ query }) => ({
     items: store.list().filter((one) => fits(query.search, one.name, one.model, one.base)),
   }));
@@ -16,19 +15,6 @@ export function modelRoutes(api: Api, store: ModelStore, objects: Objects): void
   api.on('updateModel', (call) =>
     store.change(call.param('name'), { ...call.body, settings: call.body.settings as JsonObject | undefined }),
   );
-  api.on('renameModel', (call) => {
-    const { name } = store.summary(call.param('name'));
-    return objects.rename('model', name, call.body.to, store);
-  });
-  api.on('copyModel', (call) => {
-    store.copy(call.param('name'), call.body.to);
-    return { name: call.body.to };
-  });
-  api.on('modelUses', (call) => ({ items: objects.usesOf('model', store.summary(call.param('name')).name) }));
-  api.on('removeModel', (call) => {
-    const { name } = store.summary(call.param('name'));
-    return objects.remove('model', name, { by: call.who.name, ...call.query });
-  });
   api.on('availableModels', async (call) => ({ items: await store.offers(call.param('name')) }));
   api.on('listDialects', () => ({
     items: DIALECT_NAMES.map((name) => ({ name, key: dialectNamed(name)!.key })),

@@ -1,9 +1,9 @@
 import { defineCapability } from '../platform/capability.js';
-import { USERS, usesOf } from '../usage.js';
 import { FormerNames } from './former-names.js';
 import { Objects } from './objects.js';
 import { Removals } from './removals.js';
 import { removalRoutes } from './routes.js';
+import { serveResource } from './verbs.js';
 
 declare module '../platform/capability.js' {
   interface Parts {
@@ -16,20 +16,26 @@ declare module '../platform/capability.js' {
 export const objectsCapability = defineCapability({
   name: 'objects',
   needs: ['clocks', 'config'],
-  later: USERS,
+  later: ['flows'],
   gives: ['former', 'removals', 'objects'],
   open: (parts, later) => {
-    const { config: database, bus, clocks } = parts;
+    const { config: database, bus, clocks, resources } = parts;
     const former = new FormerNames(database, bus);
     const removals = new Removals(database, bus, clocks);
     const objects = new Objects({
       ...{ database, bus, former, removals },
       following: (...given) => later.flows.following(...given),
-      usesOf: (what, name) => usesOf(what, former, name, later),
+      usesOf: (what, name) => {
+        const names = resources.find(what)?.namesOf?.(name) ?? former.namesOf(what, name);
+        return resources.all().flatMap((one) => one.usersOf?.(what, names) ?? []);
+      },
     });
     return { former, removals, objects };
   },
-  routes: (api, { removals }) => removalRoutes(api, removals),
+  routes: (api, { objects, removals, resources }) => {
+    removalRoutes(api, removals);
+    for (const served of resources.all()) serveResource(api, objects, served);
+  },
   listen: ({ removals }) => removals.start(),
   close: ({ removals }) => removals.close(),
 });

@@ -1,29 +1,11 @@
+import { resourceNamed } from '@pindro/contract';
 import { PindroError, type References } from '@pindro/core';
 import type { Database } from '../platform/database/open.js';
 import type { Bus, Gather, Thing } from '../platform/events.js';
 import { requireName } from '../platform/names.js';
+import { wordsOf } from '../platform/resources.js';
 import type { FormerNames } from './former-names.js';
 import type { Removal, Removals } from './removals.js';
-
-/** Where steps name a thing of each kind. */
-const NAMED_AS: Partial<Record<Thing, keyof References>> = {
-  flow: 'flows',
-  table: 'tables',
-  server: 'servers',
-  endpoint: 'endpoints',
-  model: 'models',
-  credential: 'credentials',
-};
-
-/** What each kind of thing is called in a sentence. */
-export const THING_WORDS: Partial<Record<Thing, string>> = {
-  server: 'tool server',
-  model: 'model connection',
-  key: 'access key',
-  entry: 'entry point',
-  sample: 'saved input',
-};
-export const wordsOf = (what: Thing) => THING_WORDS[what] ?? what;
 
 interface Parts {
   database: Database;
@@ -45,6 +27,8 @@ export interface Named {
   names(): string[];
   /** Gives the row its new name; what names it follows elsewhere. */
   callOtherwise(from: string, to: string): void;
+  /** @throws request_invalid where a name is not fit; by default names follow the common rule */
+  requireName?(name: string): void;
 }
 
 /** What is done with every thing that people make in one way: giving it another name, and taking it out. */
@@ -62,11 +46,12 @@ export class Objects {
    */
   async rename(what: Thing, from: string, to: string, store: Named): Promise<{ name: string; changed: string[] }> {
     const { database, bus, former, following, usesOf } = this.parts;
-    requireName(to, wordsOf(what));
+    if (store.requireName) store.requireName(to);
+    else requireName(to, wordsOf(what));
     if (from === to) return { name: to, changed: [] };
     former.requireFree(what, wordsOf(what), to, from);
     const changed = usesOf(what, from);
-    const sort = NAMED_AS[what];
+    const sort = resourceNamed(what)?.inSteps;
     const names = former.namesOf(what, from);
     const own = what === 'flow' ? from : undefined;
     const follow = sort && (await following(sort, names, to, own));

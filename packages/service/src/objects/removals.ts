@@ -1,4 +1,4 @@
-import { mayUse, type Role } from '@pindro/contract';
+import { mayUse, type Role, resourceNamed } from '@pindro/contract';
 import { PindroError } from '@pindro/core';
 import { desc, eq, lt } from 'drizzle-orm';
 import { type Clocks, PLAIN_CLOCKS } from '../platform/clock.js';
@@ -25,8 +25,11 @@ export interface Removal {
 }
 
 type Needed = 'operator' | 'builder' | 'owner';
-/** Minimum role for restoring, if removing requires no higher one. */
-const NEEDED: Partial<Record<Thing, Needed>> = { person: 'owner', sample: 'operator' };
+/** The least role that restores one, if removing this one requires no higher one. */
+const neededFor = (what: Thing): Needed => {
+  const role = resourceNamed(what)?.role ?? 'builder';
+  return role === 'viewer' ? 'operator' : role;
+};
 
 const quote = (name: string) => `"${name.replaceAll('"', '""')}"`;
 
@@ -55,7 +58,7 @@ export class Removals {
     const rows: TakenRows[] = [];
     const aside: PutAside[] = [];
     const tells: [Thing, string][] = [[what, name]];
-    let needs: Needed = NEEDED[what] ?? 'builder';
+    let needs: Needed = neededFor(what);
     const parts: Gather = {
       take: (table, where) => {
         const { sql, values } = conditionOf(where);

@@ -3,6 +3,7 @@ import express from 'express';
 import { rateLimit } from 'express-rate-limit';
 import { defineCapability } from '../platform/capability.js';
 import { signInPage, signInWithPassword } from './identify.js';
+import { servedPeople } from './resource.js';
 import { peopleRoutes } from './routes.js';
 import { PeopleStore } from './store.js';
 
@@ -18,10 +19,11 @@ const refuseMany = () => {
 
 export const peopleCapability = defineCapability({
   name: 'people',
-  needs: ['clocks', 'config', 'former', 'objects'],
+  needs: ['clocks', 'config', 'former'],
   gives: ['people'],
   open: ({ config, bus, former, clocks }) => ({ people: new PeopleStore(config, bus, former, clocks) }),
-  routes: (api, { people, objects, address }) => peopleRoutes(api, people, objects, address),
+  resources: ({ people }) => [servedPeople(people)],
+  routes: (api, { people, address }) => peopleRoutes(api, people, address),
   pages: (app, { people, settings }) => {
     const secure = settings.publicUrl?.startsWith('https:') ?? false;
     app.get('/sign-in', rateLimit({ windowMs: 60_000, limit: 30, handler: refuseMany }), signInPage(people, secure));

@@ -1,11 +1,10 @@
 import { PindroError } from '@pindro/core';
-import type { Objects } from '../objects/objects.js';
 import type { Api } from '../platform/api.js';
 import { fits } from '../platform/search.js';
 import { COOKIE, sessionToken } from './identify.js';
 import type { PeopleStore } from './store.js';
 
-export function peopleRoutes(api: Api, people: PeopleStore, objects: Objects, address: () => string): void {
+export function peopleRoutes(api: Api, people: PeopleStore, address: () => string): void {
   const link = (name?: string) => `${address()}/sign-in?code=${people.newCode(name)}`;
   api.on('createSignInLink', ({ body }) => ({ url: link(body.person) }));
   api.on('signOut', ({ request, response }) => {
@@ -31,18 +30,9 @@ export function peopleRoutes(api: Api, people: PeopleStore, objects: Objects, ad
     items: people.list().filter(({ name, role }) => fits(query.search, name, role)),
   }));
   api.on('getPerson', (call) => people.get(call.param('name')));
-  api.on('renamePerson', (call) => {
-    const { name } = people.get(call.param('name'));
-    return objects.rename('person', name, call.body.to, people);
-  });
   api.on('addPerson', async ({ body }) => {
     const person = await people.add(body.name, body.role, body.password);
     return { person, url: link(person.name) };
   });
   api.on('updatePerson', (call) => people.change(call.param('name'), call.body));
-  api.on('removePerson', (call) => {
-    const { name } = people.get(call.param('name'));
-    people.requireRemovable(name);
-    return objects.remove('person', name, { by: call.who.name, ...call.query });
-  });
 }

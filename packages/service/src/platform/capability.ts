@@ -3,6 +3,7 @@ import type { Express } from 'express';
 import type { Api } from './api.js';
 import type { Bus } from './events.js';
 import type { Logger } from './log.js';
+import type { ResourceRegistry, ServedResource } from './resources.js';
 import type { Settings } from './settings.js';
 
 /**
@@ -15,6 +16,8 @@ export interface Parts {
   log: Logger;
   /** Knows every secret of the workspace; what leaves a run or goes into the log passes it. */
   masker: Masker;
+  /** Every type of resource; filled once all capabilities are open. */
+  resources: ResourceRegistry;
   /** Where the service is reached, without a slash at the end; known once it listens. */
   address(): string;
 }
@@ -22,7 +25,14 @@ export interface Parts {
 export type PartName = keyof Parts;
 
 /** Parts that the service itself makes, before any capability. */
-export const BASE_PARTS = ['settings', 'bus', 'log', 'masker', 'address'] as const satisfies readonly PartName[];
+export const BASE_PARTS = [
+  'settings',
+  'bus',
+  'log',
+  'masker',
+  'resources',
+  'address',
+] as const satisfies readonly PartName[];
 type BasePart = (typeof BASE_PARTS)[number];
 
 /**
@@ -41,6 +51,8 @@ interface Declared<Needs extends PartName, Later extends PartName, Gives extends
    * @param later parts that are there only once everything is open, so that only functions may read them
    */
   open?: (parts: Pick<Parts, Needs | BasePart>, later: Pick<Parts, Later>) => Pick<Parts, Gives>;
+  /** The types of resources that it serves: what is common to all types is done for it. */
+  resources?: (parts: Pick<Parts, Needs | Later | Gives | BasePart>) => readonly ServedResource[];
   /** Serves its routes of the API's contract. */
   routes?: (api: Api, parts: Pick<Parts, Needs | Later | Gives | BasePart>) => void;
   /** Serves what stands outside of the API. */

@@ -1,27 +1,15 @@
 import { EventEmitter } from 'node:events';
-import type { RunSummary } from '@pindro/contract';
+import type { ResourceName, RunSummary } from '@pindro/contract';
 import type { LiveEvent } from '@pindro/core';
 
 /** Kinds of things that change and that somebody may be looking at. */
 export type Thing =
-  | 'flow'
-  | 'endpoint'
-  | 'server'
-  | 'credential'
-  | 'model'
-  | 'key'
-  | 'table'
+  | ResourceName
   | 'mailbox'
   | 'client'
   | 'approval'
   | 'problem'
   | 'memory'
-  | 'entry'
-  | 'document'
-  | 'person'
-  | 'sample'
-  | 'filter'
-  | 'row'
   /** Which tables there are, and their columns. */
   | 'columns'
   | 'workshop';

@@ -2,6 +2,7 @@ import { defineCapability } from '../platform/capability.js';
 import { serverChatRoute } from './calling/chat.js';
 import { PastedReader } from './connection/reader.js';
 import { endLeftOver } from './programs/left-over.js';
+import { servedServers } from './resource.js';
 import { ModelReview } from './review/model-review.js';
 import { toolReviewRoutes } from './review/review-routes.js';
 import { serverRoutes } from './routes.js';
@@ -27,6 +28,7 @@ export const serversCapability = defineCapability({
     });
     return { servers, pastedReader: new PastedReader() };
   },
+  resources: ({ servers }) => [servedServers(servers)],
   routes: (
     api,
     { config, bus, servers, models, runner, objects, programs, flows, endpoints, webFetch, pastedReader },

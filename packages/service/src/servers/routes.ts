@@ -172,27 +172,13 @@ export function serverRoutes(
     return store.changes(call.param('name'));
   });
   api.on('serverHistory', (call) => ({ items: store.history(call.param('name')) }));
-  api.on('renameServer', (call) => {
-    const { name } = store.summary(call.param('name'));
-    return objects.rename('server', name, call.body.to, store);
-  });
-  api.on('copyServer', (call) => {
-    if (store.summary(call.param('name')).program) requireRunner(call.who);
-    store.copy(call.param('name'), call.body.to);
-    return { name: call.body.to };
-  });
-  api.on('serverUses', (call) => ({ items: usedBy(store.summary(call.param('name')).name) }));
-  api.on('detachServer', (call) => {
-    const { name } = store.summary(call.param('name'));
-    return objects.remove('server', name, { by: call.who.name, ...call.query });
-  });
 }
 
 /** A call that belongs to no run. */
 const byHand = () => `/${newTraceId()}`;
 
 /** Whoever starts a program on the machine can do there what the service can. @throws role_too_low */
-function requireRunner({ name, role }: Who): void {
+export function requireRunner({ name, role }: Who): void {
   if (!mayUse(role, RUNS_PROGRAMS)) throw new PindroError('role_too_low', { name, role, needed: RUNS_PROGRAMS });
 }
 

@@ -1,4 +1,5 @@
 import { defineCapability } from '../platform/capability.js';
+import { servedTables } from './resource.js';
 import { tableRoutes } from './routes.js';
 import { TableStore } from './store.js';
 
@@ -14,6 +15,7 @@ export const tablesCapability = defineCapability({
   later: ['flows'],
   gives: ['tables'],
   open: ({ config, bus, former }) => ({ tables: new TableStore(config, bus, former) }),
+  resources: ({ tables }) => [servedTables(tables)],
   routes: (api, { tables, objects, flows }) =>
     tableRoutes(api, {
       ...{ store: tables, objects },

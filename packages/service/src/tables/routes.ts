@@ -41,19 +41,10 @@ export function tableRoutes(api: Api, { store, objects, followColumns }: Parts):
     store.alter(name, call.body, follow.keep);
     return { ...store.summary(name), changed: follow.flows.map((flow) => `flow "${flow}"`) };
   });
-  api.on('renameTable', (call) => {
-    const { name } = store.summary(call.param('name'));
-    return objects.rename('table', name, call.body.to, store);
-  });
   api.on('copyTable', (call) => {
     const { to, rows } = call.body;
     store.copy(call.param('name'), to, rows);
     return store.summary(to);
-  });
-  api.on('tableUses', (call) => ({ items: objects.usesOf('table', store.summary(call.param('name')).name) }));
-  api.on('removeTable', (call) => {
-    const { name } = store.summary(call.param('name'));
-    return objects.remove('table', name, { by: call.who.name, ...call.query });
   });
 
   api.on('tableRows', (call) => {

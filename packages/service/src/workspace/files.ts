@@ -1,4 +1,4 @@
-import type { WorkspaceChange } from '@pindro/contract';
+import { RESOURCES, type WorkspaceChange } from '@pindro/contract';
 import type { ToolDescription } from '@pindro/core';
 import { type FlowDocument, giveWay, type JsonObject, type Mistake, ownOf, PindroError, writeText } from '@pindro/core';
 import { type EndpointDocument, readEndpoint } from '../endpoints/document.js';
@@ -27,7 +27,8 @@ interface ImportOptions {
 
 /** Things that are stored in files; runs and clients are not. */
 const WRITTEN: ReadonlySet<string> = new Set([
-  ...['flow', 'endpoint', 'server', 'entry', 'credential', 'model', 'columns', 'key', 'document', 'workshop', 'person'],
+  ...RESOURCES.filter((one) => one.files).map((one) => one.name),
+  ...['columns', 'workshop'],
 ]);
 const NOTHING_MORE: Wanted = { rows: false, people: false, drafts: false };
 
@@ -209,26 +210,22 @@ function requireWorkspace(files: Files): void {
 
 /** Files that are here already, and differ. */
 function differing(here: Files, files: Files): Refusal[] {
-  return (
-    Object.entries(files)
-      .filter(([path, text]) => ownOf(here, path) !== undefined && ownOf(here, path) !== text)
-      // Only missing credentials and people are imported.
-      .filter(
-        ([path]) =>
-          !['credentials.yaml', 'people.yaml'].includes(path) &&
-          (thingType(path)?.sort.keep || /^(flows|endpoints)\//.test(path)),
-      )
-      .map(([path]) => ({
-        path,
-        mistakes: [
-          {
-            at: '',
-            message: 'It already exists with different content',
-            hint: 'Compare them, then import with "overwrite".',
-          },
-        ],
-      }))
-  );
+  return Object.entries(files)
+    .filter(([path, text]) => ownOf(here, path) !== undefined && ownOf(here, path) !== text)
+    .filter(([path]) => {
+      const sort = thingType(path)?.sort;
+      return !sort?.adds && (sort?.keep || /^(flows|endpoints)\//.test(path));
+    })
+    .map(([path]) => ({
+      path,
+      mistakes: [
+        {
+          at: '',
+          message: 'It already exists with different content',
+          hint: 'Compare them, then import with "overwrite".',
+        },
+      ],
+    }));
 }
 
 /** Why a file was refused. What nobody foresaw is thrown on. */

@@ -21,6 +21,7 @@ const shape = z.strictObject({
 /** Credentials without their secrets: those that are here keep theirs, the others are gaps. */
 export const credentials = defineSort<z.infer<typeof shape>>({
   at: 'credentials.yaml',
+  adds: true,
   shape,
   write: ({ credentials }): Documents => {
     const all = credentials

@@ -10,6 +10,7 @@ const shape = z.strictObject({
 /** Who may use the console, without their passwords. */
 export const people = defineSort<z.infer<typeof shape>>({
   at: 'people.yaml',
+  adds: true,
   shape,
   write: ({ people }, wanted): Documents =>
     wanted.people

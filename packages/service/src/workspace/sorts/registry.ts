@@ -7,6 +7,7 @@ import { keys } from './keys.js';
 import { models } from './models.js';
 import { names } from './names.js';
 import { people } from './people.js';
+import { plainSorts } from './plain.js';
 import { servers } from './servers.js';
 import type { Sort } from './sort.js';
 import { rows, tables } from './tables.js';
@@ -28,6 +29,7 @@ export const SORTS: readonly Sort[] = [
   workshop,
   keys,
   people,
+  ...plainSorts,
 ];
 
 /** The sort of a file by its path, and the name that the path gives it. */

@@ -7,7 +7,7 @@ export const WORKSPACE_PARTS = [
   ...(['config', 'former', 'flows', 'checker', 'surroundings', 'endpoints', 'tables', 'servers'] as const),
   ...(['models', 'credentials', 'keys', 'people', 'entries', 'documents', 'workshopParts'] as const),
 ] as const;
-export type WorkspaceParts = Pick<Parts, (typeof WORKSPACE_PARTS)[number] | 'bus'>;
+export type WorkspaceParts = Pick<Parts, (typeof WORKSPACE_PARTS)[number] | 'bus' | 'resources'>;
 
 /** Optional parts of an export. */
 export interface Wanted {
@@ -32,6 +32,8 @@ export interface Sort<Value = JsonObject> {
   readonly at: string;
   /** The property that says the name of the file. */
   readonly named?: string;
+  /** Whether it adds what is missing, and changes what is here only on request. */
+  readonly adds?: true;
   /** Its schema; omitted if checked elsewhere. */
   readonly shape?: z.ZodType<Value>;
   write(parts: WorkspaceParts, wanted: Wanted): Documents;
