@@ -1,15 +1,15 @@
-/** Ways to speak with a tool server at an address: Streamable HTTP, and HTTP+SSE of the protocol's version 2024-11-05. */
-export const ADDRESS_SPEAKS = ['http', 'sse'] as const;
-/** All ways: also a program of this machine, through its standard input and output. */
-export const SPEAKS = [...ADDRESS_SPEAKS, 'stdio'] as const;
-export type Speaks = (typeof SPEAKS)[number];
+import { TRANSPORT_NAMES, TRANSPORTS, type TransportName } from '@pindro/core/browser';
+
+/** How a tool server is spoken to. */
+export type Speaks = TransportName;
+/** All transports. */
+export const SPEAKS = TRANSPORT_NAMES;
 
 /** The same as people read them. */
-export const SPEAKS_WORDS: Record<Speaks, string> = {
-  http: 'Streamable HTTP',
-  sse: 'HTTP+SSE, the older transport',
-  stdio: 'stdio (a local program)',
-};
+export const SPEAKS_WORDS = Object.fromEntries(SPEAKS.map((name) => [name, TRANSPORTS[name].words])) as Record<
+  Speaks,
+  string
+>;
 
 /** What becomes of changes of a server's tools, as people read it. */
 export const WATCH_WORDS = {

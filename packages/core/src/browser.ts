@@ -3,6 +3,14 @@
  * security policy forbids, and nothing that takes long to load.
  */
 
+export {
+  ADDRESS_TRANSPORTS,
+  DEFAULT_TRANSPORT,
+  PROGRAM_TRANSPORT,
+  TRANSPORT_NAMES,
+  TRANSPORTS,
+  type TransportName,
+} from './attach/transports.js';
 export { type ComparedField, compareTexts, compareValues, type TextPiece } from './diagnosis/compare-values.js';
 export type { Finding, ProposedFix } from './diagnosis/finding.js';
 export { findingSchema, proposedFixSchema } from './diagnosis/finding.js';

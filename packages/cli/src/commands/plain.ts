@@ -68,7 +68,10 @@ function plainCommand(program: Command, resource: PlainDescriptor, create: strin
   }
   save.action(
     withService(async ({ client, print }, [name], options) => {
-      const given = Object.entries(options as Record<string, string>);
+      // Options of the whole program are among them.
+      const given = Object.entries(options as Record<string, string>).filter(([option]) =>
+        fields.some(([field]) => field === option),
+      );
       const body = readTexts(Object.fromEntries(given), schema);
       const saved = (await operations(client)[`save${capital(noun)}`]!({ name, body })) as Saved;
       print(

@@ -7,6 +7,7 @@ import { repairHeader } from './headers.js';
 import { readLoosely } from './loose-json.js';
 import { type OutgoingValue, outgoingValue, type RecognizedServer } from './recognized-server.js';
 import { isSecretName } from './secrets.js';
+import { DEFAULT_TRANSPORT, transportSaid } from './transports.js';
 
 /** An entry of a catalogue in the open registry's `server.json` format. */
 export const isCatalogueEntry = (value: JsonObject): boolean =>
@@ -71,7 +72,7 @@ function ofRemote(remote: JsonObject): RecognizedServer[] {
     const { name, value, missing } = inputOf(one);
     return missing ? outgoingValue(name, '', { secret: isSecret(one), missing }) : repairHeader(name, value, repair);
   });
-  const transport = remote.type === 'sse' ? ('sse' as const) : ('http' as const);
+  const transport = transportSaid(String(remote.type ?? '')) ?? DEFAULT_TRANSPORT;
   return [{ ...mended, title: '', way: { ...mended.way, transport, headers }, repairs }];
 }
 

@@ -1,3 +1,5 @@
+import type { TransportName } from './transports.js';
+
 /** One value that is sent with a connection: a header, a query parameter, an argument, an environment variable. */
 export interface OutgoingValue {
   /** Its name; empty for a positional argument. */
@@ -18,7 +20,7 @@ export interface AddressConnection {
   via: 'address';
   url: string;
   /** How it speaks, where somebody said so; else it is found by trying. */
-  transport: 'http' | 'sse' | null;
+  transport: TransportName | null;
   headers: OutgoingValue[];
   query: OutgoingValue[];
   /** Parts of the path that are secrets; the address has `{name}` in their place. */

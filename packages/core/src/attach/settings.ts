@@ -6,6 +6,7 @@ import { ofProgram, runsOthers } from './command.js';
 import { repairHeader } from './headers.js';
 import type { RecognizedServer } from './recognized-server.js';
 import { namedValue } from './secrets.js';
+import { type TransportName, transportSaid } from './transports.js';
 
 type Repair = (sentence: string) => void;
 /** What clients call the address of a server in their settings. */
@@ -77,10 +78,7 @@ function pairsOf(value: Json | undefined): [string, string][] {
   });
 }
 
-function transportOf(entry: JsonObject): 'http' | 'sse' | null {
-  const said = textOf(entry.type ?? entry.transport ?? entry.transportType).toLowerCase();
-  if (said === 'sse') return 'sse';
-  return /http/.test(said) ? 'http' : null;
-}
+const transportOf = (entry: JsonObject): TransportName | null =>
+  transportSaid(textOf(entry.type ?? entry.transport ?? entry.transportType));
 
 const textOf = (value: Json | undefined): string => (typeof value === 'string' ? value : '');

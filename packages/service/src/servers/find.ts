@@ -1,5 +1,5 @@
-import { ADDRESS_SPEAKS, type Speaks } from '@pindro/contract';
-import { isObject, PindroError, type ToolDescription } from '@pindro/core';
+import type { Speaks } from '@pindro/contract';
+import { ADDRESS_TRANSPORTS, isObject, PindroError, type ToolDescription, TRANSPORTS } from '@pindro/core';
 import { CONNECT_LIMIT, ServerConnection } from './connection/connection.js';
 
 type Way = Omit<ConstructorParameters<typeof ServerConnection>[0], 'speaks' | 'onLost' | 'onToolsChanged'>;
@@ -18,10 +18,11 @@ export interface Said {
  * @param speaks how it is said to speak; that is tried first
  */
 export async function askServer(way: Way, speaks?: Speaks): Promise<Said> {
-  if (speaks === 'stdio') return ask(way, speaks);
-  const [first, ...others] = speaks ? [speaks, ...ADDRESS_SPEAKS.filter((one) => one !== speaks)] : [...ADDRESS_SPEAKS];
+  if (speaks && TRANSPORTS[speaks].reaches === 'program') return ask(way, speaks);
+  const others = ADDRESS_TRANSPORTS.filter((one) => one !== speaks);
+  const first = speaks ?? others.shift()!;
   try {
-    return await ask(way, first!);
+    return await ask(way, first);
   } catch (error) {
     if (!speaksOtherwise(error)) throw error;
     for (const other of others) {

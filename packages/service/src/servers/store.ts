@@ -12,11 +12,13 @@ import { commandLine, credentialsIn } from '@pindro/contract';
 import {
   type ArgumentRules,
   type Caller,
+  DEFAULT_TRANSPORT,
   type Json,
   type JsonObject,
   mergeArguments,
   ownOf,
   PindroError,
+  PROGRAM_TRANSPORT,
   rulesFor,
   Template,
   type ToolDescription,
@@ -167,8 +169,8 @@ export class ServerStore extends CallableServers {
     const way = { ...this.way, name: given.name, url, permit, limits, reveal, log, parts };
     if (!given.skipTest) await this.#firstParts({ ...way, program: trial });
     const { speaks, ...heard } = given.skipTest
-      ? { speaks: trial ? ('stdio' as const) : (given.speaks ?? 'http'), ...UNHEARD }
-      : await askServer(way, trial ? 'stdio' : given.speaks);
+      ? { speaks: trial ? PROGRAM_TRANSPORT : (given.speaks ?? DEFAULT_TRANSPORT), ...UNHEARD }
+      : await askServer(way, trial ? PROGRAM_TRANSPORT : given.speaks);
     requireFit(rules, heard.tools);
     const flags = await this.lookAt(given.name, heard.tools);
     parts?.gone.throwIfAborted();
@@ -242,7 +244,7 @@ export class ServerStore extends CallableServers {
         const credential =
           secret === undefined ? now.credential : this.#keepSecret(name, now.credential, secret, place);
         for (const one of credentialsOf({ ...now, credential })) this.credentials.allow(one, place);
-        const speaks = now.program ? 'stdio' : (heard?.speaks ?? before.speaks);
+        const speaks = now.program ? PROGRAM_TRANSPORT : (heard?.speaks ?? before.speaks);
         this.database
           .update(servers)
           .set({ ...now, credential, speaks, ...(program && approval && { allowed: approval.toText() }) })
@@ -286,8 +288,8 @@ export class ServerStore extends CallableServers {
     const { url, program, limits } = now;
     const permit = program ? () => this.programs.permit(name, program, approval) : undefined;
     const way = { ...this.way, name, url, permit, limits, reveal, log: this.touch.log(name) };
-    if (program) return askServer(way, 'stdio');
-    return askServer(way, speaks === 'stdio' ? undefined : speaks);
+    if (program) return askServer(way, PROGRAM_TRANSPORT);
+    return askServer(way, speaks === PROGRAM_TRANSPORT ? undefined : speaks);
   }
 
   /** What a person reviews before they allow the program of a server, and what was allowed before. */

@@ -1,5 +1,5 @@
 import { type Program, type ServerLimits, type ServerNetwork, SPEAKS } from '@pindro/contract';
-import { type Held, type JsonObject, type ToolDescription, WATCHES } from '@pindro/core';
+import { DEFAULT_TRANSPORT, type Held, type JsonObject, type ToolDescription, WATCHES } from '@pindro/core';
 import { index, integer, real, sqliteTable, text } from 'drizzle-orm/sqlite-core';
 
 export const servers = sqliteTable('servers', {
@@ -12,7 +12,7 @@ export const servers = sqliteTable('servers', {
   /** Authorities, a certificate and a proxy of its own. */
   network: text('network', { mode: 'json' }).$type<ServerNetwork>().notNull().default({}),
   limits: text('limits', { mode: 'json' }).$type<ServerLimits>().notNull().default({}),
-  speaks: text('speaks', { enum: SPEAKS }).notNull().default('http'),
+  speaks: text('speaks', { enum: SPEAKS }).notNull().default(DEFAULT_TRANSPORT),
   /** Whether it is disabled: neither contacted nor called, with its settings preserved. */
   off: integer('off', { mode: 'boolean' }).notNull().default(false),
   credential: text('credential'),

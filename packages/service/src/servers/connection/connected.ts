@@ -10,6 +10,7 @@ import {
   type Flag,
   letOthers,
   PindroError,
+  PROGRAM_TRANSPORT,
   type ServerDescription,
   type ToolDescription,
 } from '@pindro/core';
@@ -253,7 +254,7 @@ export class ConnectedServers extends ServerWatch {
   /** How it speaks now, found by trying; null where it does in no way. */
   async speaksNow(given: string): Promise<Said['speaks'] | null> {
     const { name, program } = this.row(given);
-    if (program) return 'stdio';
+    if (program) return PROGRAM_TRANSPORT;
     const found = await this.#askEveryWay(name).catch(() => null);
     return found?.speaks ?? null;
   }

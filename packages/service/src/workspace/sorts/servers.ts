@@ -1,5 +1,12 @@
 import { program, serverLimits, serverNetwork, speaks, watch } from '@pindro/contract';
-import { anyJson, type Json, type JsonObject, type ToolDescription } from '@pindro/core';
+import {
+  anyJson,
+  DEFAULT_TRANSPORT,
+  type Json,
+  type JsonObject,
+  PROGRAM_TRANSPORT,
+  type ToolDescription,
+} from '@pindro/core';
 import { z } from 'zod';
 import { hasGap, withoutKeys } from './addresses.js';
 import { defineSort, quoted } from './sort.js';
@@ -13,7 +20,7 @@ const shape = z.strictObject({
   limits: serverLimits.default({}),
   network: serverNetwork.omit({ proxy: true }).default({}),
   watch: watch.default('flagged'),
-  speaks: speaks.default('http'),
+  speaks: speaks.default(DEFAULT_TRANSPORT),
   credential: z.string().optional(),
   also: z.array(z.string()).default([]).describe('Additional credentials to send'),
   headers: z.record(z.string(), z.string()).default({}).describe('Headers without secrets'),
@@ -48,7 +55,7 @@ export const servers = defineSort<z.infer<typeof shape>>({
             ...(Object.keys(limits).length > 0 && { limits }),
             ...(Object.keys(network).length > 0 && { network }),
             ...(one.watch !== 'flagged' && { watch: one.watch }),
-            ...(how === 'sse' && { speaks: how }),
+            ...(!one.program && how !== DEFAULT_TRANSPORT && { speaks: how }),
             ...(credential && { credential }),
             ...(also.length > 0 && { also }),
             ...(Object.keys(headers).length > 0 && { headers }),
@@ -68,7 +75,7 @@ export const servers = defineSort<z.infer<typeof shape>>({
     servers.keepWritten({
       ...rest,
       url,
-      speaks: value.program ? 'stdio' : value.speaks,
+      speaks: value.program ? PROGRAM_TRANSPORT : value.speaks,
       program: value.program ?? null,
       credential: value.credential ?? null,
       rules: value.rules as JsonObject,

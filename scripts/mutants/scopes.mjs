@@ -1,0 +1,16 @@
+/* What is mutated, and by which tests it has to be noticed. Paths are below the repository. */
+export const SCOPES = {
+  core: { code: ['packages/core/dist/'], tests: ['core/'] },
+  security: {
+    code: [
+      ...['keys', 'people', 'credentials', 'policy'].map((folder) => `packages/service/dist/${folder}/`),
+      'packages/service/dist/platform/reach/',
+      'packages/service/dist/platform/gate.js',
+      'packages/service/dist/endpoints/mcp/admission.js',
+    ],
+    tests: [
+      ...['access-keys', 'people', 'permits', 'privilege', 'privilege-paths', 'reach', 'canary', 'own-credential'],
+      ...['behind-a-proxy', 'failed-authentications', 'credentials', 'gate', 'boundaries', 'connections'],
+    ].map((name) => `service/${name}.test.js`),
+  },
+};
