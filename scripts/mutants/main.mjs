@@ -4,7 +4,7 @@
  * survive are printed, and the score is written to docs/mutation.md with `--write`.
  */
 import { fork } from 'node:child_process';
-import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { join, relative } from 'node:path';
 import { fileURLToPath } from 'node:url';

@@ -54,7 +54,7 @@ function* mutantsOf(node, parent, raw) {
 }
 
 /** Positions in which an expression cannot stand in the place of a node. */
-function isFixed(node, parent, key) {
+function isFixed(parent, key) {
   if (!parent) return true;
   if (parent.type === 'Property' && key === 'key') return true;
   if ((parent.type === 'PropertyDefinition' || parent.type === 'MethodDefinition') && key === 'key') return true;
@@ -91,9 +91,8 @@ export function mutate(code, first = 0) {
     if (node.type === 'ArrayExpression' && node.elements.length > 1 && node.elements.length <= LONGEST_LIST)
       for (const one of node.elements) {
         if (!one) continue;
-        const spread = one.type === 'SpreadElement';
         const id = add(one, 'element is gone');
-        changed.prependRight(one.start, `...(__m(${id}) ? [] : ${spread ? '[' : '['}`);
+        changed.prependRight(one.start, `...(__m(${id}) ? [] : [`);
         changed.appendLeft(one.end, '])');
       }
     if (
@@ -108,7 +107,7 @@ export function mutate(code, first = 0) {
       changed.appendLeft(node.end, ' } }');
       return;
     }
-    if (isFixed(node, parent, key)) return;
+    if (isFixed(parent, key)) return;
     const found = [...mutantsOf(node, parent, raw)];
     if (found.length === 0) return;
     const switches = found.map(({ put, what }) => `__m(${add(node, what)}) ? ${put} : `).join('');

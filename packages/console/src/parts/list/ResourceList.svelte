@@ -36,7 +36,7 @@ interface Props {
   /** What restricts the list besides words. */
   shown?: (one: T) => boolean;
 }
-/** A list of resources of one type: its head, filter, rows with their menu, an empty state, and a form for a new one. */
+/** A list of resources of one type: head, filter, rows with their menu, an empty state, and a form for a new one. */
 let {
   type,
   title,
