@@ -1,7 +1,7 @@
 import type { Plugin } from 'vite';
 
 const ADDRESSES = 'virtual:pindro-addresses';
-const RESOURCES = 'virtual:pindro-resources';
+const DESCRIPTORS = 'virtual:pindro-resources';
 
 /**
  * What the console takes from the contract without its schemas, which would be half of what a page has to load: the
@@ -10,21 +10,19 @@ const RESOURCES = 'virtual:pindro-resources';
 export function contract(): Plugin {
   return {
     name: 'pindro-contract',
-    resolveId: (id) => (id === ADDRESSES || id === RESOURCES ? `\0${id}` : undefined),
+    resolveId: (id) => (id === ADDRESSES || id === DESCRIPTORS ? `\0${id}` : undefined),
     async load(id) {
-      if (id !== `\0${ADDRESSES}` && id !== `\0${RESOURCES}`) return undefined;
-      const { routes, RESOURCE } = await import('@pindro/contract');
-      const { toJSONSchema } = await import('zod');
+      if (id !== `\0${ADDRESSES}` && id !== `\0${DESCRIPTORS}`) return undefined;
+      const { fieldsSchemaOf, isPlain, RESOURCES, routes } = await import('@pindro/contract');
       const slim = Object.entries(routes).map(([name, route]) => [
         name,
         { method: route.method, path: route.path, ...('stream' in route && { stream: true }) },
       ]);
-      const described = Object.entries(RESOURCE).map(([name, { ...descriptor }]) => {
-        if (!('fields' in descriptor)) return [name, descriptor];
-        const { fields, ...rest } = descriptor;
-        return [name, { ...rest, schema: toJSONSchema(fields, { io: 'input' }) }];
+      const described = RESOURCES.map((one) => {
+        const { fields: _, ...descriptor } = one;
+        return [one.name, { ...descriptor, ...(isPlain(one) && { schema: fieldsSchemaOf(one) }) }];
       });
-      return `export default ${JSON.stringify(Object.fromEntries(id === `\0${RESOURCES}` ? described : slim))}`;
+      return `export default ${JSON.stringify(Object.fromEntries(id === `\0${DESCRIPTORS}` ? described : slim))}`;
     },
   };
 }

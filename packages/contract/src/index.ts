@@ -33,7 +33,7 @@ export {
   type Verb,
 } from './resource/descriptor.js';
 export { PLAIN, RESOURCE, RESOURCES, type ResourceName, resourceNamed } from './resource/list.js';
-export { type Removal, resourceRoutes } from './resource/routes.js';
+export { fieldsSchemaOf, type Removal, resourceRoutes } from './resource/routes.js';
 export { type ResourceVerbs, verbsOf } from './resource/verbs.js';
 export * from './resources.js';
 export { mayUse, ROLE_WORDS, ROLES, type Role, RUNS_PROGRAMS } from './roles.js';

@@ -1,8 +1,7 @@
 import { type Command, Option } from '@commander-js/extra-typings';
-import { type Client, capital, PLAIN, type PlainDescriptor } from '@pindro/contract';
+import { type Client, capital, fieldsSchemaOf, PLAIN, type PlainDescriptor } from '@pindro/contract';
 import { isObject, type JsonObject } from '@pindro/core/browser';
 import pc from 'picocolors';
-import { z } from 'zod';
 import { withService } from '../context.js';
 import { readTexts } from '../input/pairs.js';
 import { brief, facts, moment, table } from '../output/table.js';
@@ -23,7 +22,7 @@ export function plainCommands(program: Command): void {
 
 function plainCommand(program: Command, resource: PlainDescriptor, create: string): void {
   const { name: noun, plural, words } = resource;
-  const schema = z.toJSONSchema(resource.fields, { io: 'input' }) as JsonObject;
+  const schema = fieldsSchemaOf(resource);
   const fields = Object.entries(isObject(schema.properties) ? schema.properties : {});
   const titles = fields.map(([field, property]) => [field, titleOf(field, property as JsonObject)] as const);
   // Which operations there are derives from the descriptor, so that no type knows their names.

@@ -1,6 +1,14 @@
+import type { JsonObject } from '@pindro/core';
 import { z } from 'zod';
 import type { Route } from '../routes/route.js';
-import { capital, isPlain, operationOf, type ResourceDescriptor, type Verb } from './descriptor.js';
+import {
+  capital,
+  isPlain,
+  operationOf,
+  type PlainDescriptor,
+  type ResourceDescriptor,
+  type Verb,
+} from './descriptor.js';
 
 /* The routes of the verbs that all types of resources have in common. */
 
@@ -141,3 +149,7 @@ function plainRoutes({ name, plural, path, role, words, fields }: ResourceDescri
     },
   } satisfies Record<string, Route>;
 }
+
+/** The JSON Schema (2020-12) of what a person sets of a plain resource. */
+export const fieldsSchemaOf = ({ fields }: PlainDescriptor): JsonObject =>
+  z.toJSONSchema(fields, { io: 'input' }) as JsonObject;
