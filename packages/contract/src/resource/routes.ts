@@ -130,7 +130,7 @@ export function resourceRoutes<const D extends ResourceDescriptor>(descriptor: D
   for (const [verb, about] of Object.entries(descriptor.verbs) as [Verb, string | true][])
     if (!descriptor.own?.includes(verb))
       routes[operationOf(descriptor, verb)] = { ...common[verb], ...(about !== true && { about }) };
-  return routes as unknown as ResourceRoutes<D>;
+  return routes as ResourceRoutes<D>;
 }
 
 function plainRoutes({ name, plural, path, role, words, fields }: ResourceDescriptor & { fields: z.ZodObject }) {

@@ -16,13 +16,15 @@ export interface ResourceVerbs {
  * @param resource its descriptor
  */
 export function verbsOf(client: object, resource: ResourceDescriptor): ResourceVerbs {
-  const parameters = [...resource.path.matchAll(/:(\w+)/g)].map(([, name]) => name!);
+  const parameters = [...resource.path.matchAll(/:(\w+)/g)].map((match) => match[1] ?? '');
   const call = (verb: Verb) => {
     if (resource.verbs[verb] === undefined || resource.own?.includes(verb)) return undefined;
     // Which operations there are derives from the descriptor, so that no type knows the name of this one.
     const operations = client as Record<string, (args: object) => Promise<unknown>>;
+    const operation = operations[operationOf(resource, verb)];
+    if (!operation) return undefined;
     return (of: readonly string[], args: object = {}) =>
-      operations[operationOf(resource, verb)]!({
+      operation({
         ...Object.fromEntries(parameters.map((name, index) => [name, of[index]])),
         ...args,
       });

@@ -7,5 +7,5 @@ export const servedDocuments = (documents: DocumentStore): ServedResource => ({
   names: () => documents.names(),
   nameOf: (given) => documents.get(given).name,
   callOtherwise: (from, to) => documents.callOtherwise(from, to),
-  usersOf: (what, [name]) => (what === 'credential' ? documents.usersOf(name!) : []),
+  usersOf: (what, name) => (what === 'credential' ? documents.usersOf(name) : []),
 });

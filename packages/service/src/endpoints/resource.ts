@@ -17,9 +17,9 @@ export const servedEndpoints = (endpoints: EndpointStore, sessions: Sessions): S
     endpoints.requireMade(name);
     return { gather: () => sessions.endOn(name) };
   },
-  usersOf(what, [name]) {
-    if (what === 'endpoint') return listening(sessions.on(name!).length);
-    const users = what === 'flow' ? endpoints.carrying(name!) : what === 'server' ? endpoints.passingOn(name!) : [];
+  usersOf(what, name) {
+    if (what === 'endpoint') return listening(sessions.on(name).length);
+    const users = what === 'flow' ? endpoints.carrying(name) : what === 'server' ? endpoints.passingOn(name) : [];
     return users.map((one) => `endpoint "${one}"`);
   },
   *hits() {

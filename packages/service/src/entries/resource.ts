@@ -10,7 +10,7 @@ export const servedEntries = (entries: EntryStore): ServedResource => ({
     const { flow, kind, path } = entries.get(id);
     return { words: kind === 'schedule' ? `schedule of ${flow}` : `${kind} ${path}` };
   },
-  usersOf: (what, [name]) =>
+  usersOf: (what, name) =>
     what === 'flow'
       ? entries
           .list(name)

@@ -14,10 +14,10 @@ export const servedFlows = (flows: FlowStore): ServedResource => ({
     flows.requireFresh(to);
     await flows.copyDraft(text, { ...document, name: to });
   },
-  usersOf(what, names) {
+  usersOf(what, name, names) {
     const sort = resourceNamed(what)?.inSteps;
     const users = sort ? inFlows(sort, names, flows) : [];
-    return what === 'flow' ? users.filter((user) => user !== `flow "${names[0]}"`) : users;
+    return what === 'flow' ? users.filter((user) => user !== `flow "${name}"`) : users;
   },
   *hits() {
     for (const { name, document } of flows.all()) {

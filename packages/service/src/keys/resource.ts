@@ -11,10 +11,10 @@ export const servedKeys = (keys: KeyStore): ServedResource => ({
     keys.requireCovered(id, permitKeys(who));
     return { words: keys.summary(id).name };
   },
-  usersOf(what, [name]) {
-    if (what === 'server') return keys.usersOfServer(name!);
-    if (what === 'endpoint') return keys.opening(name!);
-    return what === 'credential' ? keys.usersOf(name!) : [];
+  usersOf(what, name) {
+    if (what === 'server') return keys.usersOfServer(name);
+    if (what === 'endpoint') return keys.opening(name);
+    return what === 'credential' ? keys.usersOf(name) : [];
   },
   *hits() {
     for (const { id, name, caller } of keys.list())

@@ -8,9 +8,9 @@ export const servedModels = (models: ModelStore): ServedResource => ({
   nameOf: (given) => models.summary(given).name,
   callOtherwise: (from, to) => models.callOtherwise(from, to),
   copy: (from, to) => models.copy(from, to),
-  usersOf(what, [name]) {
-    if (what === 'model') return models.leaningOn(name!);
-    return what === 'credential' ? models.usersOf(name!) : [];
+  usersOf(what, name) {
+    if (what === 'model') return models.leaningOn(name);
+    return what === 'credential' ? models.usersOf(name) : [];
   },
   *hits() {
     for (const { name, model } of models.list()) yield hitOf(this.is, { name, about: model });

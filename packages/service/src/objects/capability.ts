@@ -27,7 +27,8 @@ export const objectsCapability = defineCapability({
       following: (...given) => later.flows.following(...given),
       usesOf: (what, name) => {
         const names = resources.find(what)?.namesOf?.(name) ?? former.namesOf(what, name);
-        return resources.all().flatMap((one) => one.usersOf?.(what, names) ?? []);
+        const present = names[0] ?? name;
+        return resources.all().flatMap((one) => one.usersOf?.(what, present, names) ?? []);
       },
     });
     return { former, removals, objects };

@@ -92,6 +92,12 @@ export class Api {
     });
   }
 
+  /** A route whose name derives from a descriptor, so that no type knows it. @throws Error if the contract has none of that name */
+  onDerived(name: string, handler: (call: ApiCall<'renameModel'>) => unknown): void {
+    if (!Object.hasOwn(routes, name)) throw new Error(`The contract has no route "${name}"`);
+    this.on(name as 'renameModel', handler as Handler<'renameModel'>);
+  }
+
   stream<N extends RouteName>(name: N, handler: StreamHandler<N>): void {
     this.#bind(name, async (request, response) => {
       const call = this.#call(name, request, response);

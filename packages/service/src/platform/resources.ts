@@ -26,8 +26,8 @@ export interface ServedResource {
   copy?(from: string, to: string, who: Who): void | Promise<void>;
   /** What has to hold before it is removed, and what goes with it. @throws whatever forbids it */
   beforeRemoval?(name: string, who: Who): RemovalPlan;
-  /** What of this type refers to a thing, in words: `endpoint "huts"`. @param names all names of the thing, the present one first */
-  usersOf?(what: Thing, names: readonly string[]): string[];
+  /** What of this type refers to a thing, in words: `endpoint "huts"`. @param names all names of the thing, the present one among them */
+  usersOf?(what: Thing, name: string, names: readonly string[]): string[];
   /** What a search looks through. */
   hits?(): Iterable<Hit>;
   /** A plain resource: a name with fields. */

@@ -12,7 +12,7 @@ export const servedServers = (servers: ServerStore): ServedResource => ({
     if (servers.summary(from).program) requireRunner(who);
     servers.copy(from, to);
   },
-  usersOf: (what, [name]) => (what === 'credential' ? servers.usersOf(name!) : []),
+  usersOf: (what, name) => (what === 'credential' ? servers.usersOf(name) : []),
   *hits() {
     for (const { name, about } of servers.list()) {
       yield hitOf(this.is, { name, about });

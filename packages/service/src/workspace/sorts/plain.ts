@@ -7,18 +7,21 @@ import { type Documents, defineSort, type Sort, type WorkspaceParts } from './so
 const IMPORTER = 'import';
 
 /** The file of a plain resource: all of its values, by name. */
-function plainSort({ name, plural, fields, files }: PlainDescriptor): Sort {
-  const at = files![0]!;
+function plainSort({ name, plural, fields }: PlainDescriptor, at: string): Sort {
   const format = `pindro/${plural}@1`;
   const shape = z.strictObject({
     format: z.literal(format),
     [plural]: z.array(z.strictObject({ name: z.string(), ...fields.shape })),
   });
-  const storeOf = ({ resources }: WorkspaceParts) => resources.find(name)!.plain!;
+  const storeOf = ({ resources }: WorkspaceParts) => {
+    const store = resources.find(name)?.plain;
+    if (!store) throw new Error(`No capability serves the resource "${name}"`);
+    return store;
+  };
   return defineSort<JsonObject>({
     at,
     adds: true,
-    shape: shape as unknown as z.ZodType<JsonObject>,
+    shape: shape as z.ZodType<unknown> as z.ZodType<JsonObject>,
     write: (parts): Documents => {
       const all = storeOf(parts)
         .list()
@@ -35,4 +38,4 @@ function plainSort({ name, plural, fields, files }: PlainDescriptor): Sort {
   });
 }
 
-export const plainSorts: readonly Sort[] = PLAIN.filter(({ files }) => files !== undefined).map(plainSort);
+export const plainSorts: readonly Sort[] = PLAIN.flatMap((one) => (one.files ?? []).map((at) => plainSort(one, at)));
