@@ -34,7 +34,7 @@ export {
 } from './resource/descriptor.js';
 export { PLAIN, RESOURCE, RESOURCES, type ResourceName, resourceNamed } from './resource/list.js';
 export { fieldsSchemaOf, type Removal, resourceRoutes } from './resource/routes.js';
-export { type ResourceVerbs, verbsOf } from './resource/verbs.js';
+export { type PlainVerbs, plainVerbsOf, type ResourceVerbs, type SavedValue, verbsOf } from './resource/verbs.js';
 export * from './resources.js';
 export { mayUse, ROLE_WORDS, ROLES, type Role, RUNS_PROGRAMS } from './roles.js';
 export type { DocPage } from './routes/docs.js';

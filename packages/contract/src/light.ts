@@ -14,7 +14,7 @@ export * from './program-words.js';
 export type { ResourceDescriptor, Verb } from './resource/descriptor.js';
 export type { ResourceName } from './resource/list.js';
 export type { Removal } from './resource/routes.js';
-export { type ResourceVerbs, verbsOf } from './resource/verbs.js';
+export { type PlainVerbs, plainVerbsOf, type ResourceVerbs, type SavedValue, verbsOf } from './resource/verbs.js';
 export type * from './resources.js';
 export { mayUse, ROLE_WORDS, ROLES, type Role, RUNS_PROGRAMS } from './roles.js';
 export type { DocPage } from './routes/docs.js';

@@ -1,19 +1,11 @@
 import { type Command, Option } from '@commander-js/extra-typings';
-import { type Client, capital, fieldsSchemaOf, PLAIN, type PlainDescriptor } from '@pindro/contract';
+import { fieldsSchemaOf, PLAIN, type PlainDescriptor, plainVerbsOf } from '@pindro/contract';
 import { isObject, type JsonObject } from '@pindro/core/browser';
 import pc from 'picocolors';
 import { withService } from '../context.js';
 import { readTexts } from '../input/pairs.js';
 import { brief, facts, moment, table } from '../output/table.js';
 import { wholeVerbs } from './common-verbs.js';
-
-interface Saved extends JsonObject {
-  name: string;
-  by: string;
-  at: string;
-}
-/** Operations whose names derive from a descriptor. */
-type Operations = Record<string, (args: object) => Promise<unknown>>;
 
 /** Adds a noun for each resource that is a name with fields: its commands and options derive from the fields. */
 export function plainCommands(program: Command): void {
@@ -25,8 +17,6 @@ function plainCommand(program: Command, resource: PlainDescriptor, create: strin
   const schema = fieldsSchemaOf(resource);
   const fields = Object.entries(isObject(schema.properties) ? schema.properties : {});
   const titles = fields.map(([field, property]) => [field, titleOf(field, property as JsonObject)] as const);
-  // Which operations there are derives from the descriptor, so that no type knows their names.
-  const operations = (client: Client) => client as unknown as Operations;
   const command = program
     .command(noun)
     .description(`${words.replace(/^\w+/, (word) => `${word}s`)}: list, show, ${create}, rename, copy, remove`);
@@ -36,9 +26,7 @@ function plainCommand(program: Command, resource: PlainDescriptor, create: strin
     .description(`lists ${plural}, optionally filtered by words in their name`)
     .action(
       withService(async ({ client, print }, [search]) => {
-        const { items } = (await operations(client)[`list${capital(plural)}`]!({ query: { search } })) as {
-          items: Saved[];
-        };
+        const { items } = await plainVerbsOf(client, resource).list(search);
         print({ items }, () =>
           items.length > 0
             ? table(
@@ -72,7 +60,7 @@ function plainCommand(program: Command, resource: PlainDescriptor, create: strin
         fields.some(([field]) => field === option),
       );
       const body = readTexts(Object.fromEntries(given), schema);
-      const saved = (await operations(client)[`save${capital(noun)}`]!({ name, body })) as Saved;
+      const saved = await plainVerbsOf(client, resource).save(name, body);
       print(
         saved,
         `${pc.green('✓')} Saved ${saved.name}: ${titles.map(([field, title]) => `${title.toLowerCase()} ${saved[field]}`).join(', ')}`,
@@ -82,8 +70,8 @@ function plainCommand(program: Command, resource: PlainDescriptor, create: strin
 
   wholeVerbs(command, resource, {
     named: '<name>',
-    show: async (client, [name]) => {
-      const one = (await operations(client)[`get${capital(noun)}`]!({ name })) as Saved;
+    show: async (client, [name = '']) => {
+      const one = await plainVerbsOf(client, resource).get(name);
       const text = facts([
         [noun, one.name],
         ...titles.map(([field, title]): [string, string] => [title.toLowerCase(), brief(one[field] ?? '-', 400)]),

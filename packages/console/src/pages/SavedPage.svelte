@@ -1,9 +1,10 @@
 <script lang="ts">
 import resources from 'virtual:pindro-resources';
+import type { ResourceName } from '@pindro/contract/light';
 import ResourceList from '../parts/list/ResourceList.svelte';
 import NameCell from '../parts/list/NameCell.svelte';
 import When from '../parts/text/When.svelte';
-import { savedOf, type SavedType } from '../saved/saved.js';
+import { savedOf } from '../saved/saved.js';
 import { Resource } from '../state/resource.svelte.js';
 import { addressOf } from '../state/things.js';
 import NotFound from './NotFound.svelte';
@@ -11,7 +12,7 @@ import NotFound from './NotFound.svelte';
 /** All values of a resource that is a name with fields: its columns derive from the fields. */
 let { name }: { name: string } = $props();
 // svelte-ignore state_referenced_locally
-const type = (Object.keys(resources) as SavedType[]).find(
+const type = (Object.keys(resources) as ResourceName[]).find(
   (one) => resources[one].plural === name && resources[one].schema !== undefined,
 );
 const resource = type && resources[type];

@@ -1,13 +1,14 @@
 <script lang="ts">
 import resources from 'virtual:pindro-resources';
+import type { ResourceName, SavedValue } from '@pindro/contract/light';
 import ThingMenu from '../parts/resource/ThingMenu.svelte';
 import Problem from '../parts/text/Problem.svelte';
 import { Action, Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
-import { type SavedType, type SavedValue, savedOf, textOf } from './saved.js';
+import { savedOf, textOf } from './saved.js';
 
 interface Props {
-  resource: SavedType;
+  resource: ResourceName;
   /** What is shown now: the fields of the resource. */
   value: Record<string, unknown>;
   /** Whether there is anything to save now. */

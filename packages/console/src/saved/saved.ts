@@ -1,35 +1,9 @@
 import resources from 'virtual:pindro-resources';
-import type { ResourceName } from '@pindro/contract/light';
+import { type PlainVerbs, plainVerbsOf, type ResourceName } from '@pindro/contract/light';
 import { api } from '../state/api.js';
 
-/** A plain resource as the API returns it: a name with fields. */
-export interface SavedValue {
-  name: string;
-  by: string;
-  at: string;
-  [field: string]: unknown;
-}
-
-/** Resources that are a name with fields. */
-export type SavedType = ResourceName;
-
-/** The operations of a plain resource. */
-export interface SavedOperations {
-  list(): Promise<{ items: SavedValue[] }>;
-  save(name: string, fields: Record<string, unknown>): Promise<SavedValue>;
-}
-
-const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
-
-/** The operations of a plain resource, whose names derive from its descriptor. */
-export function savedOf(type: SavedType): SavedOperations {
-  const { plural } = resources[type];
-  const operations = api as unknown as Record<string, (args: object) => Promise<unknown>>;
-  return {
-    list: () => operations[`list${capital(plural)}`]!({}) as Promise<{ items: SavedValue[] }>,
-    save: (name, body) => operations[`save${capital(type)}`]!({ name, body }) as Promise<SavedValue>,
-  };
-}
+/** The operations of a resource that is a name with fields. */
+export const savedOf = (type: ResourceName): PlainVerbs => plainVerbsOf(api, resources[type]);
 
 /** A value as a text that does not depend on the order of its properties. */
 export const textOf = (value: unknown): string =>

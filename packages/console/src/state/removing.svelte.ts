@@ -20,6 +20,7 @@ class Removing {
   /** @param shown what people call the one, where its name is an id */
   async remove(sort: ThingType, name: string, done: () => void = () => {}, shown = name, force = false): Promise<void> {
     const { remove, uses, word } = thingType(sort);
+    if (!remove) return;
     try {
       const { removal } = await remove(name, force);
       this.held = null;

@@ -10,7 +10,7 @@ export interface Sort {
   word: string;
   /** Where the page of one stands. */
   page?(name: string): string;
-  remove(name: string, force: boolean): Removed;
+  remove?(name: string, force: boolean): Removed;
   rename?(name: string, to: string): Promise<unknown>;
   copy?(name: string, to: string): Promise<unknown>;
   uses?(name: string): Promise<{ items: string[] }>;
@@ -58,16 +58,17 @@ function sortOf(type: ThingType): Sort {
   const hasPage = resource.page !== undefined && !resource.page.includes('?');
   return {
     word: resource.words,
-    ...(hasPage && { page: (name) => addressOf(type, name)! }),
-    remove: (name, force) => remove!([name], force),
+    ...(hasPage && { page: (name) => addressOf(type, name) ?? '/' }),
     ...(rename && { rename: (name, to) => rename([name], to) }),
     ...(copy && { copy: (name, to) => copy([name], to) }),
     ...(uses && { uses: (name) => uses([name]) }),
+    ...(remove && { remove: (name, force) => remove([name], force) }),
     ...MORE[type],
   };
 }
 
-const SORTS = new Map((Object.keys(resources) as ThingType[]).map((type) => [type, sortOf(type)]));
+const TYPES = Object.keys(resources) as ThingType[];
+const SORTS = Object.fromEntries(TYPES.map((type) => [type, sortOf(type)])) as Record<ThingType, Sort>;
 
 /** What can be done with a type of thing. */
-export const thingType = (type: ThingType): Sort => SORTS.get(type)!;
+export const thingType = (type: ThingType): Sort => SORTS[type];

@@ -1,5 +1,5 @@
 import type { ResourceDescriptor, Verb } from './descriptor.js';
-import { operationOf } from './descriptor.js';
+import { capital, operationOf } from './descriptor.js';
 import type { Removal } from './routes.js';
 
 /** The verbs of a resource as functions. Each takes what identifies one: the values of the parameters of its path. */
@@ -10,6 +10,9 @@ export interface ResourceVerbs {
   remove?(of: readonly string[], force: boolean): Promise<{ removal: Removal }>;
 }
 
+/** Which operations there are derives from descriptors, so that no type knows their names. */
+type Operations = Readonly<Record<string, ((args: object) => Promise<unknown>) | undefined>>;
+
 /**
  * Returns the common verbs that a resource has, bound to a client; those of its own are not among them.
  * @param client of the contract
@@ -19,8 +22,7 @@ export function verbsOf(client: object, resource: ResourceDescriptor): ResourceV
   const parameters = [...resource.path.matchAll(/:(\w+)/g)].map((match) => match[1] ?? '');
   const call = (verb: Verb) => {
     if (resource.verbs[verb] === undefined || resource.own?.includes(verb)) return undefined;
-    // Which operations there are derives from the descriptor, so that no type knows the name of this one.
-    const operations = client as Record<string, (args: object) => Promise<unknown>>;
+    const operations = client as Operations;
     const operation = operations[operationOf(resource, verb)];
     if (!operation) return undefined;
     return (of: readonly string[], args: object = {}) =>
@@ -39,4 +41,41 @@ export function verbsOf(client: object, resource: ResourceDescriptor): ResourceV
     }),
   };
   return verbs as ResourceVerbs;
+}
+
+/** A plain resource as the API returns it: a name with fields. */
+export interface SavedValue {
+  name: string;
+  /** Who saved it. */
+  by: string;
+  at: string;
+  [field: string]: unknown;
+}
+/** What can be done with a plain resource besides the common verbs. */
+export interface PlainVerbs {
+  list(search?: string): Promise<{ items: SavedValue[] }>;
+  get(name: string): Promise<SavedValue>;
+  save(name: string, fields: object): Promise<SavedValue>;
+}
+
+/**
+ * Returns the verbs of a plain resource, bound to a client.
+ * @param client of the contract
+ * @throws Error if the resource is not a name with fields
+ */
+export function plainVerbsOf(
+  client: object,
+  { name: type, plural }: Pick<ResourceDescriptor, 'name' | 'plural'>,
+): PlainVerbs {
+  const call = (operation: string, args: object) => {
+    const act = (client as Operations)[operation];
+    if (!act) throw new Error(`The API has no operation "${operation}"`);
+    return act(args);
+  };
+  return {
+    list: (search) =>
+      call(`list${capital(plural)}`, { query: search ? { search } : {} }) as Promise<{ items: SavedValue[] }>,
+    get: (name) => call(`get${capital(type)}`, { name }) as Promise<SavedValue>,
+    save: (name, body) => call(`save${capital(type)}`, { name, body }) as Promise<SavedValue>,
+  };
 }
