@@ -9,8 +9,8 @@ export const SCOPES = {
       'packages/service/dist/endpoints/mcp/admission.js',
     ],
     tests: [
-      ...['access-keys', 'people', 'permits', 'privilege', 'privilege-paths', 'reach', 'canary', 'own-credential'],
-      ...['behind-a-proxy', 'failed-authentications', 'credentials', 'gate', 'boundaries', 'connections'],
+      ...['people', 'permits', 'privilege', 'privilege-paths', 'approval-scope', 'reach', 'canary', 'own-credential'],
+      ...['behind-a-proxy', 'boundaries', 'connections', 'endpoints', 'attacks', 'pasted-secrets'],
     ].map((name) => `service/${name}.test.js`),
   },
 };

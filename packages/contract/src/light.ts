@@ -11,7 +11,7 @@ export * from './parts.js';
 export type * from './problems.js';
 export type { Program, ProgramValue } from './program.js';
 export * from './program-words.js';
-export type { ResourceDescriptor, Verb } from './resource/descriptor.js';
+export { capital, type ResourceDescriptor, type Verb } from './resource/descriptor.js';
 export type { ResourceName } from './resource/list.js';
 export type { Removal } from './resource/routes.js';
 export { type PlainVerbs, plainVerbsOf, type ResourceVerbs, type SavedValue, verbsOf } from './resource/verbs.js';

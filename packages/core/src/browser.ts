@@ -3,14 +3,7 @@
  * security policy forbids, and nothing that takes long to load.
  */
 
-export {
-  ADDRESS_TRANSPORTS,
-  DEFAULT_TRANSPORT,
-  PROGRAM_TRANSPORT,
-  TRANSPORT_NAMES,
-  TRANSPORTS,
-  type TransportName,
-} from './attach/transports.js';
+export * from './attach/transports.js';
 export { type ComparedField, compareTexts, compareValues, type TextPiece } from './diagnosis/compare-values.js';
 export type { Finding, ProposedFix } from './diagnosis/finding.js';
 export { findingSchema, proposedFixSchema } from './diagnosis/finding.js';
@@ -42,7 +35,16 @@ export {
 export { graphOf, type Link, readLink } from './flow/graph.js';
 export { readValue, showValue } from './flow/value-text.js';
 export { anyJson } from './json/any-json.js';
-export { isObject, type Json, type JsonObject, type JsonSchema, pointer, pointerParts, valueAt } from './json/json.js';
+export {
+  canonical,
+  isObject,
+  type Json,
+  type JsonObject,
+  type JsonSchema,
+  pointer,
+  pointerParts,
+  valueAt,
+} from './json/json.js';
 export { jsonMistake } from './json/json-mistake.js';
 export { publishedSchema } from './json/published-schema.js';
 export { bytesIn, humanSize } from './json/size.js';

@@ -38,14 +38,7 @@ export {
   secretFormat,
   secretReason,
 } from './attach/index.js';
-export {
-  ADDRESS_TRANSPORTS,
-  DEFAULT_TRANSPORT,
-  PROGRAM_TRANSPORT,
-  TRANSPORT_NAMES,
-  TRANSPORTS,
-  type TransportName,
-} from './attach/transports.js';
+export * from './attach/transports.js';
 export { compareRunTraces, type RunComparison } from './diagnosis/compare-runs.js';
 export { type ComparedField, compareTexts, compareValues, type TextPiece } from './diagnosis/compare-values.js';
 export { DIAGNOSIS_VERSION, diagnose, needsOf } from './diagnosis/diagnose.js';

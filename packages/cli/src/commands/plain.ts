@@ -17,9 +17,7 @@ function plainCommand(program: Command, resource: PlainDescriptor, create: strin
   const schema = fieldsSchemaOf(resource);
   const fields = Object.entries(isObject(schema.properties) ? schema.properties : {});
   const titles = fields.map(([field, property]) => [field, titleOf(field, property as JsonObject)] as const);
-  const command = program
-    .command(noun)
-    .description(`${words.replace(/^\w+/, (word) => `${word}s`)}: list, show, ${create}, rename, copy, remove`);
+  const command = program.command(noun).description(`saved ${plural}: list, show, ${create}, rename, copy, remove`);
 
   command
     .command('list [words]')

@@ -6,6 +6,7 @@ import NameCell from '../parts/list/NameCell.svelte';
 import When from '../parts/text/When.svelte';
 import { savedOf } from '../saved/saved.js';
 import { Resource } from '../state/resource.svelte.js';
+import { placeOf } from '../parts/shell/places.js';
 import { addressOf } from '../state/things.js';
 import NotFound from './NotFound.svelte';
 
@@ -36,7 +37,7 @@ const shown = (value: unknown) =>
     words={(one) => [one.name, one.by]}
   >
     {#snippet empty()}
-      Save one on the page where it applies: <a class="link" href={resource.list}>{resource.list}</a>.
+      Save one on the page <a class="link" href={resource.list}>{placeOf(resource.list ?? '/').label}</a>.
     {/snippet}
     {#snippet cells(one)}
       <td><NameCell sort={type} name={one.name} href={addressOf(type, one.name) ?? '/'} /></td>

@@ -1,11 +1,12 @@
 <script lang="ts">
 import resources from 'virtual:pindro-resources';
 import type { ResourceName, SavedValue } from '@pindro/contract/light';
+import { canonical, type Json } from '@pindro/core/browser';
 import ThingMenu from '../parts/resource/ThingMenu.svelte';
 import Problem from '../parts/text/Problem.svelte';
 import { Action, Resource } from '../state/resource.svelte.js';
 import { router } from '../state/router.svelte.js';
-import { savedOf, textOf } from './saved.js';
+import { savedOf } from './saved.js';
 
 interface Props {
   resource: ResourceName;
@@ -28,7 +29,8 @@ const chosen = $derived(items.find((one) => same(one)));
 let name = $state('');
 let naming = $state(false);
 
-const same = (one: SavedValue) => Object.keys(value).every((field) => textOf(one[field]) === textOf(value[field]));
+const same = (one: SavedValue) =>
+  Object.keys(value).every((field) => canonical(one[field] as Json) === canonical(value[field] as Json));
 const keep = new Action(async () => {
   await operations.save(name.trim(), value);
   naming = false;
@@ -37,9 +39,10 @@ const keep = new Action(async () => {
 });
 const fieldsOf = ({ name: _, by: __, at: ___, ...fields }: SavedValue) => fields;
 
-// A link to a saved value, as a search leads to it.
+/** The name in a link to a saved value, as a search leads to it. */
+const linked = $derived(router.query.get(resource));
 $effect(() => {
-  const wanted = items.find((one) => one.name === router.query.get(resource));
+  const wanted = items.find((one) => one.name === linked);
   if (wanted) onChoose(fieldsOf(wanted));
 });
 const uid = $props.id();
@@ -87,4 +90,8 @@ const uid = $props.id();
   {/if}
   {#if items.length > 0}<a class="link text-sm" href="/saved/{plural}">All saved {plural}</a>{/if}
 </div>
+{#if saved.problem}<Problem problem={saved.problem} />{/if}
+{#if saved.value && linked !== null && !items.some((one) => one.name === linked)}
+  <p class="text-ochre" role="status">There is no {words} named “{linked}”. It was renamed or removed.</p>
+{/if}
 {#if keep.problem}<Problem problem={keep.problem} />{/if}

@@ -1,4 +1,4 @@
-import { resourceNamed } from '@pindro/contract';
+import { capital, resourceNamed } from '@pindro/contract';
 import { PindroError, type References } from '@pindro/core';
 import type { Database } from '../platform/database/open.js';
 import type { Bus, Gather, Thing } from '../platform/events.js';
@@ -104,5 +104,3 @@ export const present = ({ needs: _, ...removal }: Removal): PresentedRemoval => 
   removedAt: new Date(removal.removedAt).toISOString(),
   until: new Date(removal.until).toISOString(),
 });
-
-const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);

@@ -1,4 +1,5 @@
 <script lang="ts">
+import { capital } from '@pindro/contract/light';
 import { tick } from 'svelte';
 import { problemOf } from '../../state/api.js';
 import { notices } from '../../state/notices.svelte.js';
@@ -43,7 +44,7 @@ async function end(keep: boolean) {
   try {
     const answer = (await rename!(name, to)) as { changed?: string[] };
     const followed = answer.changed?.length ? ` ${answer.changed.join(', ')} followed.` : '';
-    notices.tell(`${word.charAt(0).toUpperCase()}${word.slice(1)} ${name} is now named ${to}.${followed}`);
+    notices.tell(`${capital(word)} ${name} is now named ${to}.${followed}`);
     if (onRenamed) onRenamed(to);
     else if (page) router.go(page(to) + location.search);
   } catch (error) {

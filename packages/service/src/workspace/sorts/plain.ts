@@ -18,10 +18,10 @@ function plainSort({ name, plural, fields }: PlainDescriptor, at: string): Sort 
     if (!store) throw new Error(`No capability serves the resource "${name}"`);
     return store;
   };
-  return defineSort<JsonObject>({
+  return defineSort<Record<string, unknown>>({
     at,
     adds: true,
-    shape: shape as z.ZodType<unknown> as z.ZodType<JsonObject>,
+    shape,
     write: (parts): Documents => {
       const all = storeOf(parts)
         .list()
