@@ -5,7 +5,7 @@
 import { spawn } from 'node:child_process';
 import { readdirSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
-import { join } from 'node:path';
+import { join, relative } from 'node:path';
 import { chromium } from './chromium.mjs';
 import { prepare, root, say } from './prepare.mjs';
 
@@ -62,6 +62,9 @@ const totals = { passes: 0, failures: 0 };
 /** Told once more at the end: of a long output the middle may be cut. */
 const failed = [];
 
+/** How long each file took, in milliseconds. */
+const spent = new Map();
+
 /** Runs files, so many at the same time. */
 async function run(files, jobs) {
   if (files.length === 0) return;
@@ -72,6 +75,8 @@ async function run(files, jobs) {
   runner.on('fail', (test, error) =>
     failed.push(`${test.fullTitle()}\n    ${String(error?.stack ?? error).slice(0, 1500)}`),
   );
+  for (const event of ['test end', 'hook end'])
+    runner.on(event, ({ file, duration = 0 }) => spent.set(file, (spent.get(file) ?? 0) + duration));
   await new Promise((done) => runner.once('end', done));
   totals.passes += runner.stats.passes;
   totals.failures += runner.stats.failures;
@@ -108,6 +113,12 @@ if (busy || (wanted.length === 0 && !affected && together.length > 1)) {
   process.stdout.write(`\nbeside ${BUSY_LOOPS} busy loops\n`);
   const chosen = BUSY.map((name) => `${name}.test.js`).filter((file) => files.includes(file));
   await besideBusyLoops(() => run(chosen, 1));
+}
+if (spent.size > 10) {
+  process.stdout.write('\nthe files that took longest\n');
+  const seconds = (duration) => `${Math.round(duration / 1000)} s`.padStart(7);
+  for (const [file, duration] of [...spent].sort(([, a], [, b]) => b - a).slice(0, 25))
+    process.stdout.write(`${seconds(duration)}  ${relative(folder, file)}\n`);
 }
 const { passes, failures } = totals;
 for (const one of failed) process.stdout.write(`\nfailed: ${one}\n`);

@@ -81,7 +81,7 @@ describe('agents at the command line', function () {
 
   it('are read before they run, remembered, corrected, and made a flow of', async () => {
     const toolbox = 'built_in: { clock: true }\ntoolbox: [{ endpoint: huts }]';
-    house.service.flows.save(deskFlow(toolbox, { model: 'second', memory: ', notes: true' }));
+    house.service.flows.drafts.save(deskFlow(toolbox, { model: 'second', memory: ', notes: true' }));
     const preview = await good('flow', 'preview', 'desk', 'desk', '--set', 'message=Hello there', '--session', 's');
     expect(preview).to.contain('To house of second').and.contain('reserve_bunks').and.contain('Hello there');
     expect(await refused('flow', 'preview', 'desk', 'none', '--set', 'message=x')).to.contain('no step named "none"');

@@ -62,7 +62,7 @@ describe('everyday mistakes at the command line', () => {
     });
 
   it('ends well where only the beginning is read', async () => {
-    const { columns } = house.service.tables.summary('bookings');
+    const { columns } = house.service.tables.definitions.summary('bookings');
     expect(columns).to.have.length.above(0);
     for (let turn = 0; turn < 3; turn++)
       await house.api.addRows({

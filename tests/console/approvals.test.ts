@@ -23,7 +23,7 @@ describe('what somebody is asked, in the console', function () {
     await house.api.addModel({ body: { name: 'house', base: model.url, model: 'house' } });
     await house.api.addModel({ body: { name: 'boasts', base: model.url, model: 'house-boasts' } });
     await house.service.servers.attach({ name: 'lift', url: lift.url, credential: null, secret: LIFT_KEY, rules: {} });
-    house.service.flows.save(DESK);
+    house.service.flows.drafts.save(DESK);
   });
   after(async () => {
     await there.close();
@@ -81,7 +81,9 @@ describe('what somebody is asked, in the console', function () {
   });
 
   it('a claim that is none stands first, in the chat, the list of runs and the run', async () => {
-    house.service.flows.save(DESK.replace('model: house', 'model: boasts').replace('approval: every', 'line: lifting'));
+    house.service.flows.drafts.save(
+      DESK.replace('model: house', 'model: boasts').replace('approval: every', 'line: lifting'),
+    );
     await say('Send 400 kg of gas up to larch on 2027-02-15.');
     const words = 'The answer says that the work is done, but schedule load failed.';
     await log().getByText(words).waitFor();
@@ -115,7 +117,7 @@ describe('what somebody is asked, in the console', function () {
   });
 
   it('asks for what is missing by a form in the chat', async () => {
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       deskFlow(`built_in: { ask_user: true }\ntoolbox: [{ endpoint: huts }]`, { memory: ', notes: true' }),
     );
     await page.goto(`${house.service.url}/flows/desk/chat`);
@@ -140,7 +142,7 @@ describe('what somebody is asked, in the console', function () {
   });
 
   it('answers what waits together at once', async () => {
-    house.service.flows.save(DESK);
+    house.service.flows.drafts.save(DESK);
     await page.getByRole('button', { name: 'New conversation' }).click();
     const before = lift.loads().length;
     await say('Send 60 kg of flour up to larch on 2027-02-14. Send 61 kg of gas up to larch on 2027-02-15.');
@@ -163,12 +165,12 @@ describe('what somebody is asked, in the console', function () {
     await window.getByRole('button', { name: 'Create' }).click();
     await page.waitForURL(/\/flows\/two-loads$/);
     await page.locator('.svelte-flow__node').nth(1).waitFor();
-    const { document } = house.service.flows.get('two-loads');
+    const { document } = house.service.flows.drafts.get('two-loads');
     expect(Object.values(document.steps).map(({ kind }) => kind)).to.deep.equal(['tool', 'tool']);
   });
 
   it('is set for a tool where one tames it, with its condition held against what the tool takes', async () => {
-    house.service.flows.save(DESK.replace('approval: every', 'line: lifting'));
+    house.service.flows.drafts.save(DESK.replace('approval: every', 'line: lifting'));
     await page.goto(`${house.service.url}/flows/desk`);
     await page.locator('.svelte-flow__node').filter({ hasText: 'desk' }).locator('h3').first().click();
     await page.getByRole('button', { name: 'Choose and configure tools' }).click();

@@ -24,13 +24,13 @@ describe('building flows in the console', function () {
     lift = await startTestLift();
     house = await workspace({ console: CONSOLE, smtp: `smtp://127.0.0.1:${mailbox.smtpPort}` });
     const { tables, credentials, servers } = house.service;
-    tables.create('huts', { name: 'text', bunks: 'whole' });
-    tables.create('bookings', { hut: 'text', night: 'date', party: 'whole' });
+    tables.definitions.create('huts', { name: 'text', bunks: 'whole' });
+    tables.definitions.create('bookings', { hut: 'text', night: 'date', party: 'whole' });
     for (const [name, bunks] of [
       ['kestrel', 24],
       ['larch', 16],
     ] as const)
-      tables.add({ table: 'huts', row: { name, bunks }, unless: null });
+      tables.rows.add({ table: 'huts', row: { name, bunks }, unless: null });
     credentials.add({
       name: 'wholesaler',
       kind: 'header',
@@ -99,7 +99,7 @@ describe('building flows in the console', function () {
     await page.getByRole('button', { name: 'Approve' }).click();
     await until(() => mailbox.messages.some((mail) => mail.subject === 'Booking 2'), 'the second confirmation');
     expect(
-      house.service.tables.find({ table: 'bookings', where: [], sort: 'party', descending: false, limit: 9 }),
+      house.service.tables.rows.find({ table: 'bookings', where: [], sort: 'party', descending: false, limit: 9 }),
     ).to.deep.equal([
       { id: 1, hut: 'larch', night: '2027-03-01', party: 4 },
       { id: 2, hut: 'larch', night: '2027-03-01', party: 12 },

@@ -69,7 +69,7 @@ describe('talking to an agent in the console', function () {
     await house.api.addModel({
       body: { name: 'house', base: model.url, model: 'house-1', settings: { patience: '4s' } },
     });
-    house.service.flows.save(DESK);
+    house.service.flows.drafts.save(DESK);
     browser = await openBrowser();
     const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
     await context.grantPermissions(['clipboard-read', 'clipboard-write'], { origin: house.service.url });

@@ -168,8 +168,8 @@ describe('forms of the step kinds', function () {
       model = await startModel({});
       house = await workspace({ console: CONSOLE });
       const { tables, servers, models, flows } = house.service;
-      tables.create('huts', { name: 'text', bunks: 'whole' });
-      flows.save(
+      tables.definitions.create('huts', { name: 'text', bunks: 'whole' });
+      flows.drafts.save(
         'format: pindro/flow@1\nname: small\ninput: { type: object, required: [hut], properties: { hut: { type: string } } }\nsteps: { a: { kind: text, with: { text: hello } } }\n',
       );
       await servers.attach({ name: 'lift', url: lift.url, credential: null, secret: LIFT_KEY, rules: {} });

@@ -139,7 +139,7 @@ describe('things whole in the console', function () {
   });
 
   it('scrolls through twenty thousand rows, and draws those in sight', async () => {
-    house.service.tables.create('many', { n: 'whole' });
+    house.service.tables.definitions.create('many', { n: 'whole' });
     const { driver } = (house.service.tables as unknown as { database: { driver: { exec(sql: string): void } } })
       .database;
     driver.exec(

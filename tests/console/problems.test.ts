@@ -66,10 +66,10 @@ describe('what went wrong, in the console', function () {
         skipTest: true,
       },
     });
-    for (const document of [WELCOME, LOAD, INNER, OUTER, COUNT]) flows.save(document);
-    flows.save(deskFlow('', { name: 'lost-desk', model: 'lost' }));
-    flows.publish('load');
-    flows.publish('outer');
+    for (const document of [WELCOME, LOAD, INNER, OUTER, COUNT]) flows.drafts.save(document);
+    flows.drafts.save(deskFlow('', { name: 'lost-desk', model: 'lost' }));
+    flows.revisions.publish('load');
+    flows.revisions.publish('outer');
     await servers.change('later', { url: lift.url });
   });
   after(async () => {
@@ -98,7 +98,7 @@ describe('what went wrong, in the console', function () {
   it('an expression that names a field wrongly: looked at, changed, well, and back when it is broken again', async () => {
     const { run, again } = await cured('welcome', { who: { name: 'Tobias' } }, /did you mean "/);
     expect(again.result).to.equal('Welcome, Tobias!');
-    house.service.flows.save(WELCOME);
+    house.service.flows.drafts.save(WELCOME);
     await house.api.runFlow({ name: 'welcome', body: { input: { who: { name: 'Ines' } } } });
     await page.goto(`${house.service.url}/problems`);
     const row = page.getByRole('row', { name: /input.who.nmae/ });

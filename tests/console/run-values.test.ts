@@ -38,7 +38,8 @@ describe('a run that is read', function () {
     ({ house, page } = there);
     furnish(house.service);
     await house.api.addModel({ body: { name: 'house', base: model.url, model: 'house' } });
-    for (const document of [LOOP, AGAIN, deskFlow('toolbox: [{ endpoint: huts }]')]) house.service.flows.save(document);
+    for (const document of [LOOP, AGAIN, deskFlow('toolbox: [{ endpoint: huts }]')])
+      house.service.flows.drafts.save(document);
   });
   after(async () => {
     await there.close();

@@ -49,7 +49,7 @@ describe('tool servers in the console', function () {
   });
 
   it('a tool is looked at, called, kept as a sample, done again, and becomes a step', async () => {
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       'format: pindro/flow@1\nname: tour\ntitle: Tour\nsteps: { a: { kind: text, with: { text: go } } }',
     );
     await open('/servers/trails');
@@ -148,7 +148,7 @@ describe('tool servers in the console', function () {
     await page.getByRole('button', { name: 'Details of trail_report' }).click();
     await page.getByRole('cell', { name: '"larch-traverse"' }).waitFor();
 
-    await house.service.flows.saveDraft('supplied', {
+    await house.service.flows.drafts.saveDraft('supplied', {
       format: 'pindro/flow@1',
       name: 'supplied',
       steps: {

@@ -27,9 +27,9 @@ describe('a run that is done again, differently', function () {
     await servers.attach({ name: 'lift', url: lift.url, credential: null, secret: LIFT_KEY, rules: {} });
     await house.api.addModel({ body: { name: 'house', base: model.url, model: 'house' } });
     await house.api.addModel({ body: { name: 'boaster', base: model.url, model: 'house-claims' } });
-    flows.save(deskFlow('toolbox: [{ server: lift }]'));
-    flows.save(GREET);
-    flows.publish('note');
+    flows.drafts.save(deskFlow('toolbox: [{ server: lift }]'));
+    flows.drafts.save(GREET);
+    flows.revisions.publish('note');
   });
   after(async () => {
     await house.close();
@@ -93,7 +93,7 @@ describe('a run that is done again, differently', function () {
       { env: { PINDRO_URL: house.service.url, PINDRO_KEY: house.apiKey } },
     );
     expect(changed.code, changed.err).to.equal(0);
-    expect(house.service.flows.get('desk').text).to.not.contain('brief').and.not.contain('boaster');
+    expect(house.service.flows.drafts.get('desk').text).to.not.contain('brief').and.not.contain('boaster');
     for (const body of [{ set: { '/steps/nowhere/with/x': 1 } }, { set: { '/steps/desk/__proto__': 1 } }, { round: 2 }])
       expect((await refusal(house.api.retryRun({ id: run, body }))).code).to.equal('request_invalid');
     const { body } = { body: { from: 'desk', set: { '/steps/desk/with/model': 'nobody' } } };
@@ -121,7 +121,7 @@ describe('a run that is done again, differently', function () {
   });
 
   it('is given again what was shown masked, beside what is another', async () => {
-    house.service.flows.save(`format: pindro/flow@1
+    house.service.flows.drafts.save(`format: pindro/flow@1
 name: door
 input: { type: object, properties: { pin: { type: string, writeOnly: true }, who: { type: string } } }
 steps:

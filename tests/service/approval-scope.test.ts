@@ -56,9 +56,9 @@ input: { type: object, required: [amount], properties: { ${input} } }
 steps: { note: { kind: text, with: { text: "${text}" } } }
 result: "\${ steps.note.text }"
 `;
-    house.service.flows.save(pay('paid'));
-    house.service.flows.publish('pay');
-    house.service.flows.save(
+    house.service.flows.drafts.save(pay('paid'));
+    house.service.flows.revisions.publish('pay');
+    house.service.flows.drafts.save(
       deskFlow('instructions: ""\ntoolbox: [{ flow: pay, name: pay, approval: { ask: caller } }]'),
     );
     const wanted = 'Pay an amount of 12.';
@@ -68,23 +68,23 @@ result: "\${ steps.note.text }"
     await ended(first.run);
     expect((await say('s2', wanted)).state).to.equal('done');
     // Something else is published under the name that was approved.
-    house.service.flows.save(pay('paid to somebody else'));
-    house.service.flows.publish('pay');
+    house.service.flows.drafts.save(pay('paid to somebody else'));
+    house.service.flows.revisions.publish('pay');
     const other = await say('s3', wanted);
     expect(other.state).to.equal('waiting');
     await decide({}, 'refused');
     expect(JSON.stringify((await ended(other.run)).spans)).not.to.contain('somebody else');
     // Another flow that goes by the same name in the toolbox.
-    house.service.flows.save(pay('paid').replace('name: pay', 'name: pay-again'));
-    house.service.flows.publish('pay-again');
-    house.service.flows.save(
+    house.service.flows.drafts.save(pay('paid').replace('name: pay', 'name: pay-again'));
+    house.service.flows.revisions.publish('pay-again');
+    house.service.flows.drafts.save(
       deskFlow('instructions: ""\ntoolbox: [{ flow: pay-again, name: pay, approval: { ask: caller } }]'),
     );
     expect((await say('s4', wanted)).state).to.equal('waiting');
   });
 
   it('lasts as long as the approver grants, within what the builder allows, and can be revoked', async () => {
-    house.service.flows.save(desk('{ ask: every, may_grant: conversation, holds: 8h }'));
+    house.service.flows.drafts.save(desk('{ ask: every, may_grant: conversation, holds: 8h }'));
     const first = await say('s1');
     expect(await question()).to.deep.nested.include({
       'grants.default': 'call',
@@ -145,7 +145,7 @@ result: "\${ steps.note.text }"
   });
 
   it('refuses arguments that the tool does not have, and those that the builder set', async () => {
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       deskFlow(`instructions: ""
 toolbox: [{ server: lift, tools: { schedule_load: { approval: every, arguments: { hut: { set: larch } } } } }]`),
     );
@@ -195,7 +195,7 @@ toolbox: [{ server: lift, tools: { schedule_load: { approval: every, arguments: 
       });
       return (await response.json()) as { code?: string; decision?: string; run: string };
     };
-    house.service.flows.save(desk('{ ask: every, by: caller }'));
+    house.service.flows.drafts.save(desk('{ ask: every, by: caller }'));
     const mine = await say('s1');
     const asked = await question();
     expect((await as(`/approvals/${asked.run}/decide`, { path: asked.path, decision: 'approved' })).code).to.equal(
@@ -203,14 +203,14 @@ toolbox: [{ server: lift, tools: { schedule_load: { approval: every, arguments: 
     );
     await decide();
     await ended(mine.run);
-    house.service.flows.save(desk('{ ask: every, four_eyes: true }'));
+    house.service.flows.drafts.save(desk('{ ask: every, four_eyes: true }'));
     const again = await say('s2');
     expect(await refused({})).to.include({ code: 'approval_own', status: 403 });
     const { run, path } = await question();
     expect((await as(`/approvals/${run}/decide`, { path, decision: 'approved' })).decision).to.equal('approved');
     await ended(again.run);
     // A step that asks has the same rule.
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       'format: pindro/flow@1\nname: ask\nsteps:\n  ask: { kind: approve, with: { title: "Close the hut?", four_eyes: true } }\n',
     );
     const step = await house.api.runFlow({ name: 'ask', body: { input: {} } });
@@ -220,8 +220,8 @@ toolbox: [{ server: lift, tools: { schedule_load: { approval: every, arguments: 
   });
 
   it('covers one visitor of a public chat, who alone answers what is asked of them', async () => {
-    house.service.flows.save(desk('{ ask: caller, by: caller }').replace('session.id', 'caller.id'));
-    house.service.flows.publish('desk');
+    house.service.flows.drafts.save(desk('{ ask: caller, by: caller }').replace('session.id', 'caller.id'));
+    house.service.flows.revisions.publish('desk');
     await house.api.createEntry({ body: { flow: 'desk', path: 'desk', settings: { kind: 'chat' } } });
     const page = `${house.service.url}/chats/desk`;
     /** One browser. */

@@ -56,7 +56,7 @@ describe('an agent that asks first', function () {
   const loads = () => lift.loads().length;
 
   it('calls what nobody has to look at, and waits with what somebody has: shown as it will be sent, changed, and sent so', async () => {
-    house.service.flows.save(desk(HEAVY));
+    house.service.flows.drafts.save(desk(HEAVY));
     expect((await say('Send 80 kg of flour up to larch on 2027-02-13.')).state).to.equal('done');
     expect(loads()).to.equal(1);
     const waiting = await say('Send 300 kg of gas up to larch on 2027-02-14.');
@@ -88,7 +88,7 @@ describe('an agent that asks first', function () {
   });
 
   it('reads why it may not, and says so; the receipt has it', async () => {
-    house.service.flows.save(desk('{ schedule_load: { approval: every } }'));
+    house.service.flows.drafts.save(desk('{ schedule_load: { approval: every } }'));
     const waiting = await say('Send 80 kg of flour up to larch on 2027-02-13.');
     await decide('refused', { note: 'The lift is closed for the wind.' });
     const run = await ended(waiting.run);
@@ -102,7 +102,7 @@ describe('an agent that asks first', function () {
   });
 
   it('asks once for a conversation, or for a caller', async () => {
-    house.service.flows.save(desk('{ schedule_load: { approval: conversation } }'));
+    house.service.flows.drafts.save(desk('{ schedule_load: { approval: conversation } }'));
     const first = await say('Send 80 kg of flour up to larch on 2027-02-13.');
     expect(first.state).to.equal('waiting');
     await decide('approved');
@@ -116,7 +116,7 @@ describe('an agent that asks first', function () {
   });
 
   it('tells whoever talks on meanwhile what it waits for, and takes up the talk when it is answered', async () => {
-    house.service.flows.save(desk(HEAVY));
+    house.service.flows.drafts.save(desk(HEAVY));
     const waiting = await say('Send 300 kg of gas up to larch on 2027-02-14.');
     const next = await say('Send 80 kg of flour up to larch on 2027-02-13.');
     expect(next).to.deep.include({ state: 'failed' });
@@ -129,7 +129,7 @@ describe('an agent that asks first', function () {
   });
 
   it('answers several questions together, at the terminal', async () => {
-    house.service.flows.save(desk(HEAVY));
+    house.service.flows.drafts.save(desk(HEAVY));
     const waiting = await say(
       'Send 300 kg of gas up to larch on 2027-02-14. Send 250 kg of wood up to larch on 2027-02-15.',
     );
@@ -147,7 +147,7 @@ describe('an agent that asks first', function () {
   });
 
   it('answers several questions one by one, and calls beside them go on', async () => {
-    house.service.flows.save(desk(HEAVY));
+    house.service.flows.drafts.save(desk(HEAVY));
     const waiting = await say(
       'Send 300 kg of gas up to larch on 2027-02-14. Send 80 kg of flour up to larch on 2027-02-13. Send 250 kg of wood up to larch on 2027-02-15.',
     );
@@ -162,7 +162,7 @@ describe('an agent that asks first', function () {
   });
 
   it('goes on after a restart with what was answered meanwhile, exactly once, and remembers', async () => {
-    house.service.flows.save(desk(HEAVY));
+    house.service.flows.drafts.save(desk(HEAVY));
     const waiting = await say('Send 300 kg of gas up to larch on 2027-02-14.');
     const asks = model.asked.length;
     const { data } = house;
@@ -180,7 +180,7 @@ describe('an agent that asks first', function () {
   });
 
   it('is let go on beyond its limit by whom the builder named', async () => {
-    house.service.flows.save(desk('{}', 'limits: { rounds: 1, raise: people }'));
+    house.service.flows.drafts.save(desk('{}', 'limits: { rounds: 1, raise: people }'));
     const waiting = await say('Send 80 kg of flour up to larch on 2027-02-13.');
     expect(waiting.state).to.equal('waiting');
     expect((await asked())[0]!.title).to.contain('used its one round');
@@ -212,7 +212,7 @@ describe('an agent that asks first', function () {
   });
 
   it('lets nobody be asked for ever', async () => {
-    house.service.flows.save(desk('{ schedule_load: { approval: { within: 1s } } }'));
+    house.service.flows.drafts.save(desk('{ schedule_load: { approval: { within: 1s } } }'));
     const waiting = await say('Send 80 kg of flour up to larch on 2027-02-13.');
     const run = await ended(waiting.run);
     expect(String(run.result)).to.contain('nobody answered in time');

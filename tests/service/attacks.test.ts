@@ -86,7 +86,7 @@ describe('an endpoint under attack', () => {
 
   it('does not send a result that would fill a client, and says what to do', async () => {
     const times = (count: number, from: string) => `"${`\${ steps.${from}.text }`.repeat(count)}"`;
-    house.service.flows.save(`
+    house.service.flows.drafts.save(`
 format: pindro/flow@1
 name: flood
 steps:
@@ -97,7 +97,7 @@ steps:
   e: { kind: text, after: [d], with: { text: ${times(4, 'd')} } }
 result: "\${ steps.e.text }"
 `);
-    house.service.flows.publish('flood');
+    house.service.flows.revisions.publish('flood');
     await house.api.addTools({ name: 'huts', body: { tools: { flood: { flow: 'flood' } } } });
     const client = await connect(house.service, keys.ines);
     const answer = await callTool(client, 'flood', {});
@@ -117,8 +117,8 @@ result: "\${ steps.e.text }"
       'name: anything\ninput: { type: object }\nsteps: { say: { kind: shape, with: { value: "${ input }" } } }\n',
       `name: fetches\nsteps: { get: { kind: http, with: { url: "http://127.0.0.1:${at}/" } } }\nresult: "\${ steps.get.body }"\n`,
     ]) {
-      const { name } = house.service.flows.save(`format: pindro/flow@1\n${flow}`);
-      house.service.flows.publish(name);
+      const { name } = house.service.flows.drafts.save(`format: pindro/flow@1\n${flow}`);
+      house.service.flows.revisions.publish(name);
       await house.api.addTools({ name: 'huts', body: { tools: { [name]: { flow: name } } } });
     }
     await house.api.createEntry({
@@ -178,14 +178,14 @@ result: "\${ steps.e.text }"
   });
 
   it('keeps two wardens apart who have keys for the same endpoint', async () => {
-    house.service.tables.create('notes', { text: 'text', by: 'text' }, 'by');
-    house.service.flows.save(
+    house.service.tables.definitions.create('notes', { text: 'text', by: 'text' }, 'by');
+    house.service.flows.drafts.save(
       'format: pindro/flow@1\nname: my-notes\nsteps:\n  mine: { kind: table, with: { table: notes, do: find, limit: 50 } }\nresult: { notes: "${ steps.mine.rows }" }\n',
     );
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       'format: pindro/flow@1\nname: note\ninput: { type: object, required: [text], properties: { text: { type: string } } }\nsteps:\n  keep: { kind: table, with: { table: notes, do: add, row: { text: "${ input.text }" } } }\nresult: { kept: "${ steps.keep.row }" }\n',
     );
-    for (const flow of ['my-notes', 'note']) house.service.flows.publish(flow);
+    for (const flow of ['my-notes', 'note']) house.service.flows.revisions.publish(flow);
     await house.api.addTools({
       name: 'huts',
       body: { tools: { my_notes: { flow: 'my-notes' }, note: { flow: 'note' } } },

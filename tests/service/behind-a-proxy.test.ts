@@ -138,7 +138,7 @@ describe('the door behind a proxy', () => {
     expect(await send('m1', booking)).to.equal('message_repeated');
     const together = await Promise.all(Array.from({ length: 10 }, () => send('m2', booking)));
     expect(together.filter((one) => one === 2)).to.have.length(1);
-    expect(house.service.tables.summary('bookings').rows).to.equal(3);
+    expect(house.service.tables.definitions.summary('bookings').rows).to.equal(3);
   });
 });
 

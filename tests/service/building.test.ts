@@ -165,7 +165,7 @@ describe('trying a draft out', () => {
     });
   });
   after(() => house.close());
-  const rows = () => house.service.tables.summary('bookings').rows;
+  const rows = () => house.service.tables.definitions.summary('bookings').rows;
   const runDraftTrial = async (
     body: object,
     on: (event: { kind: string; path: string; state: string }, run: string) => void = () => {},

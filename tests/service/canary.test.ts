@@ -153,7 +153,7 @@ describe('a secret', () => {
       );
       await keep(api.flowTrials({ name }));
     }
-    service.flows.publish('tools');
+    service.flows.revisions.publish('tools');
     service.endpoints.expose('main', 'tools', { flow: 'tools' });
     service.endpoints.save({ ...service.endpoints.get('main'), servers: { echo: {} } });
     const { key } = service.keys.issue({

@@ -88,10 +88,10 @@ describe('a clock that jumps', function () {
   it('leaves no approval and no wait hanging', async () => {
     const time = clock();
     const { service, api, close } = await house(time);
-    service.flows.save(
+    service.flows.drafts.save(
       'format: pindro/flow@1\nname: ask\nsteps:\n  ask: { kind: approve, with: { title: "Close the hut?", expires: 1s } }\n',
     );
-    service.flows.save('format: pindro/flow@1\nname: rest\nsteps:\n  rest: { kind: wait, with: { for: 1s } }\n');
+    service.flows.drafts.save('format: pindro/flow@1\nname: rest\nsteps:\n  rest: { kind: wait, with: { for: 1s } }\n');
     const asked = await api.runFlow({ name: 'ask', body: { input: {} } });
     const rests = api.runFlow({ name: 'rest', body: { input: {} } });
     await new Promise((resolve) => setTimeout(resolve, 100));

@@ -22,9 +22,9 @@ describe('work that an agent hands on', function () {
     [house, model] = await Promise.all([workspace(), scriptedModel(replies)]);
     furnish(house.service);
     await house.api.addModel({ body: { name: 'house', base: model.url, model: 'm' } });
-    house.service.flows.save(COUNT);
+    house.service.flows.drafts.save(COUNT);
     const tools = 'toolbox: [{ flow: count-beds, name: count_beds }]';
-    house.service.flows.save(deskFlow(tools, { name: 'counting-desk' }));
+    house.service.flows.drafts.save(deskFlow(tools, { name: 'counting-desk' }));
   });
   after(async () => {
     await house.close();
@@ -34,7 +34,7 @@ describe('work that an agent hands on', function () {
   /** What came of each call in the tree, in order, where the first agent has these limits. */
   const callsWithin = async (limits: string, ...said: Reply[]) => {
     const tools = 'toolbox: [{ flow: counting-desk, name: counting_desk }, { flow: count-beds, name: count_beds }]';
-    house.service.flows.save(deskFlow(`${tools}\nlimits: { ${limits} }`));
+    house.service.flows.drafts.save(deskFlow(`${tools}\nlimits: { ${limits} }`));
     replies.length = 0;
     // The stand-in counts what it was asked: its replies begin where it is now.
     replies.push(...Array.from({ length: model.requests.length }, () => ({ text: '' })), ...said);

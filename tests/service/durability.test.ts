@@ -29,7 +29,7 @@ describe('what was acknowledged', () => {
     furnish(house.service);
     // The server answers its list at once; only its calls take long.
     await house.service.servers.attach({ name: 'lift', url: lift.url, credential: null, secret: LIFT_KEY, rules: {} });
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       'format: pindro/flow@1\nname: slow\nsteps: { a: { kind: tool, with: { server: lift, tool: lift_status } } }',
     );
     await house.close();
@@ -84,7 +84,7 @@ describe('what was acknowledged', () => {
     furnish(house.service);
     const lift = await startTestLift({ delay: 400 });
     await house.service.servers.attach({ name: 'lift', url: lift.url, credential: null, secret: LIFT_KEY, rules: {} });
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       'format: pindro/flow@1\nname: slow\nsteps: { a: { kind: tool, with: { server: lift, tool: lift_status } } }\nresult: "${ steps.a.data.running }"',
     );
     const outcome = house.api.runFlow({ name: 'slow', body: {} });
@@ -94,7 +94,7 @@ describe('what was acknowledged', () => {
     await lift.close();
     const again = await workspace({ data });
     expect((await again.api.listRuns({ query: {} })).items.map((run) => run.state)).to.deep.equal(['done']);
-    expect(again.service.flows.names()).to.deep.equal(['reserve-bunks', 'slow']);
+    expect(again.service.flows.drafts.names()).to.deep.equal(['reserve-bunks', 'slow']);
     await again.close();
   });
 });
@@ -103,7 +103,7 @@ describe('a damaged record of a run that was cut', () => {
   it('does not keep the service from starting: the run ends, and the others go on', async () => {
     const data = temporary();
     const house = await workspace({ data });
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       'format: pindro/flow@1\nname: ask\nsteps: { a: { kind: approve, with: { title: "Go on?" } } }',
     );
     const calls = [1, 2].map(() => house.api.runFlow({ name: 'ask', body: {} }));

@@ -67,13 +67,17 @@ describe('odd names and values', () => {
   it('are names like any other for inputs, steps, tables, tools and content', async () => {
     const { service } = house;
     const properties = NAMES.map((name) => `${JSON.stringify(name)}: { type: string }`).join(', ');
-    service.flows.save(
+    service.flows.drafts.save(
       `format: pindro/flow@1\nname: odd\ninput: { type: object, properties: { ${properties} }, additionalProperties: false }\nsteps:\n  constructor: { kind: shape, with: { value: "\${ input }" } }\n  skipped: { kind: text, off: true, with: { text: x } }\nresult: { said: "\${ steps.constructor.value }" }\n`,
     );
-    service.flows.publish('odd');
+    service.flows.revisions.publish('odd');
     service.endpoints.expose('huts', 'constructor', { flow: 'odd' });
-    service.tables.create('constructor', { prototype: 'text', constructor: 'text' } as never, 'constructor');
-    service.flows.save(
+    service.tables.definitions.create(
+      'constructor',
+      { prototype: 'text', constructor: 'text' } as never,
+      'constructor',
+    );
+    service.flows.drafts.save(
       'format: pindro/flow@1\nname: keeps\nsteps:\n  add: { kind: table, with: { table: constructor, do: add, row: { prototype: here } } }\nresult: { row: "${ steps.add.row }", type: "${ has(steps.add.row.missing) }" }\n',
     );
     const client = await connect(service, keys.ines);
@@ -98,10 +102,10 @@ describe('odd names and values', () => {
       row: { id: 1, prototype: 'here', constructor: 'owner' },
       type: false,
     });
-    service.flows.save(
+    service.flows.drafts.save(
       'format: pindro/flow@1\nname: blocks\ninput: { type: object }\nsteps:\n  say: { kind: shape, with: { value: "${ input }" } }\nresult: { content: ["${ steps.say.value }"] }\n',
     );
-    service.flows.publish('blocks');
+    service.flows.revisions.publish('blocks');
     service.endpoints.expose('main', 'blocks', { flow: 'blocks' });
     const { key } = service.keys.issue({
       name: 'k',
@@ -120,7 +124,7 @@ describe('odd names and values', () => {
 
   it('of a script come to a clear end: null thrown, long lists, numbers by the hundred thousand', async () => {
     const run = async (steps: string, result: string, input = '') => {
-      house.service.flows.save(`format: pindro/flow@1\nname: s\n${input}steps:\n${steps}\nresult: ${result}\n`);
+      house.service.flows.drafts.save(`format: pindro/flow@1\nname: s\n${input}steps:\n${steps}\nresult: ${result}\n`);
       return house.api.runFlow({ name: 's', body: {} });
     };
     for (const thrown of ['null', 'undefined', '0', '{}', '"words"', 'Symbol("x")'])

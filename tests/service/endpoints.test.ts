@@ -81,7 +81,7 @@ describe('an endpoint, for a standard MCP client', () => {
       .to.contain('larch has no room for 6 on 2027-03-01')
       .and.contain(`${house.service.url}/runs/`);
     expect(await runOf(loser)).to.deep.include({ state: 'failed' });
-    const rows = house.service.tables.find({
+    const rows = house.service.tables.rows.find({
       table: 'bookings',
       where: [{ night: '2027-03-01' }],
       sort: null,
@@ -197,19 +197,19 @@ describe('an endpoint, for a standard MCP client', () => {
     let told = 0;
     ines.setNotificationHandler(ToolListChangedNotificationSchema, () => void told++);
     await new Promise((resolve) => setTimeout(resolve, 100));
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       RESERVE.replace('Reserve bunks in one hut for one night.', 'A draft that nobody sees yet.'),
     );
     house.service.bus.changed('server', 'lift');
     await new Promise((resolve) => setTimeout(resolve, 100));
     expect(told).to.equal(0);
-    house.service.flows.publish('reserve-bunks');
+    house.service.flows.revisions.publish('reserve-bunks');
     await until(() => told === 1, 'the notification');
     expect((await ines.listTools()).tools[0]!.description).to.contain('A draft that nobody sees yet');
   });
 
   it('shows drafts to a key whose stage is draft, at the same address', async () => {
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       RESERVE.replace('description: Reserve bunks in one hut', 'description: Only the draft says this, in one hut'),
     );
     const { key } = house.service.keys.issue({

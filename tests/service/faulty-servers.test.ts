@@ -82,7 +82,7 @@ describe('what somebody else’s tools bring along', () => {
       structuredContent: { open: true },
       _meta: { seen: 1 },
     }));
-    house.service.flows.save(`
+    house.service.flows.drafts.save(`
 format: pindro/flow@1
 name: picture
 description: Shows the slope as it is now.
@@ -90,7 +90,7 @@ steps:
   look: { kind: tool, with: { server: odd, tool: look } }
 result: { content: "\${ steps.look.content }", data: "\${ steps.look.data }" }
 `);
-    house.service.flows.save(`
+    house.service.flows.drafts.save(`
 format: pindro/flow@1
 name: told
 description: Tells how it looks.
@@ -98,7 +98,7 @@ steps:
   look: { kind: tool, with: { server: odd, tool: look } }
 result: { content: [{ type: text, text: "\${ steps.look.text }" }] }
 `);
-    for (const name of ['picture', 'told']) house.service.flows.publish(name);
+    for (const name of ['picture', 'told']) house.service.flows.revisions.publish(name);
     await house.api.addTools({
       name: 'main',
       body: { tools: { picture: { flow: 'picture' }, told: { flow: 'told' }, look: { server: 'odd', tool: 'look' } } },

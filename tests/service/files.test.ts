@@ -304,8 +304,8 @@ describe('tables that flows change', () => {
   before(async () => {
     house = await workspace();
     const { tables } = house.service;
-    tables.create('notes', { who: 'text', about: 'text', done: 'boolean' }, 'who');
-    tables.create('stock', { item: 'text', left: 'whole' });
+    tables.definitions.create('notes', { who: 'text', about: 'text', done: 'boolean' }, 'who');
+    tables.definitions.create('stock', { item: 'text', left: 'whole' });
     const step = (config: string) =>
       `format: pindro/flow@1\nname: x\ninput: { type: object }\nsteps: { t: { kind: table, with: ${config} } }\nresult: "\${ steps.t }"`;
     for (const [name, config] of Object.entries({
@@ -358,7 +358,7 @@ describe('tables that flows change', () => {
     expect((await tobias('steal', { who: 'ines' })).error).to.include({ code: 'value_refused' });
     expect((await tobias('clear')).result.count).to.equal(1);
     expect((await tobias('mine')).result).to.deep.include({ count: 0, hint: 'You have no notes.' });
-    expect(house.service.tables.summary('notes')).to.include({ rows: 2, owner: 'who' });
+    expect(house.service.tables.definitions.summary('notes')).to.include({ rows: 2, owner: 'who' });
   });
 
   it('change or add a row by its key, count what fits any condition, and are not wiped by a slip', async () => {

@@ -53,8 +53,8 @@ describe('finding a run again', function () {
     env = { PINDRO_URL: house.service.url, PINDRO_KEY: house.apiKey };
     await house.service.servers.attach({ name: 'lift', url: lift.url, credential: null, secret: LIFT_KEY, rules: {} });
     await house.api.addModel({ body: { name: 'house', base: model.url, model: 'house' } });
-    house.service.flows.save(WELCOME);
-    house.service.flows.save(deskFlow(DESK));
+    house.service.flows.drafts.save(WELCOME);
+    house.service.flows.drafts.save(deskFlow(DESK));
     const run = async (flow: string, input: object) =>
       (await house.api.runFlow({ name: flow, body: { input: input } })).run;
     ids.well = await run('welcome', { who: { name: 'Tobias' }, hut: 'birch' });
@@ -168,7 +168,7 @@ describe('finding a run again', function () {
 
   it('is done again from a step on, with what came before out of the record, and nothing done twice', async () => {
     const rows = () =>
-      house.service.tables.find({ table: 'huts', where: [], sort: null, descending: false, limit: 99 }).length;
+      house.service.tables.rows.find({ table: 'huts', where: [], sort: null, descending: false, limit: 99 }).length;
     const before = rows();
     const again = await pindro(['run', 'retry', ids.failed!, '--from', 'say', '--input', '{"who":{"name":"Ines"}}'], {
       env,
@@ -187,7 +187,7 @@ describe('finding a run again', function () {
   });
 
   it('does nothing for real unasked, whichever way of the flow it stands on', async () => {
-    house.service.flows.save(BESIDE);
+    house.service.flows.drafts.save(BESIDE);
     const { run } = await house.api.runFlow({ name: 'beside', body: { input: { who: {} } } });
     const { settled } = await house.api.getRun({ id: run });
     expect(settled.find(({ path }) => path === 'note')!.state).to.not.equal('done');

@@ -34,7 +34,7 @@ describe('a fix that a finding proposes', function () {
     await house.api.addCredential({ body: { name, kind: 'header', header: 'Authorization', secret } });
     const server = { name, url: lift.url, credential: name, rules: {}, skipTest: true };
     await house.service.servers.attach(server);
-    house.service.flows.save(callLift(name));
+    house.service.flows.drafts.save(callLift(name));
     const { run } = await house.api.runFlow({ name: `load-by-${name}`, body: { input: {}, stage: 'draft' } });
     const { findings } = await house.api.getRun({ id: run });
     return { run, finding: findings[0] as Finding };
@@ -100,8 +100,8 @@ describe('a fix that a finding proposes', function () {
   });
 
   it('that changed only the draft says so, keeps the problem open, and is published and retried', async () => {
-    house.service.flows.save(greetFlow('nmae'));
-    house.service.flows.publish('greet');
+    house.service.flows.drafts.save(greetFlow('nmae'));
+    house.service.flows.revisions.publish('greet');
     const input = { who: { name: 'Tobias' } };
     const { run } = await house.api.runFlow({ name: 'greet', body: { input, stage: 'live' } });
     const [finding] = (await house.api.getRun({ id: run })).findings as [Finding];
@@ -114,7 +114,7 @@ describe('a fix that a finding proposes', function () {
     expect(published.code, published.err).to.equal(0);
     const { draft, retried } = JSON.parse(published.out);
     expect([draft, retried.state, retried.result]).to.deep.equal([null, 'done', 'Welcome, Tobias!']);
-    expect(house.service.flows.get('greet').live).to.equal(2);
+    expect(house.service.flows.drafts.get('greet').live).to.equal(2);
     expect(await stateOf(finding)).to.equal('resolved');
   });
 
@@ -137,8 +137,8 @@ describe('a fix that a finding proposes', function () {
   });
 
   it('does not publish what breaks those who use the flow', async () => {
-    house.service.flows.save(greetFlow('nmae').replace('name: greet', 'name: relied'));
-    house.service.flows.publish('relied');
+    house.service.flows.drafts.save(greetFlow('nmae').replace('name: greet', 'name: relied'));
+    house.service.flows.revisions.publish('relied');
     house.service.endpoints.save(
       'format: pindro/endpoint@1\nname: reliant\ntools: { greet: { flow: relied, arguments: { who: { set: { name: Ines } } } } }\n',
     );
@@ -149,10 +149,12 @@ describe('a fix that a finding proposes', function () {
     const needs = greetFlow('nmae')
       .replace('name: greet', 'name: relied')
       .replace('input: { type: object,', 'input: { type: object, required: [where],');
-    house.service.flows.save(needs.replace('who: { type: object }', 'where: { type: string }, who: { type: object }'));
-    const before = house.service.flows.get('relied').live;
+    house.service.flows.drafts.save(
+      needs.replace('who: { type: object }', 'where: { type: string }, who: { type: object }'),
+    );
+    const before = house.service.flows.drafts.get('relied').live;
     const refused = await house.api.fixRun({ id: run, body: { publish: true } }).catch((error: Error) => error);
     expect(String(refused)).to.contain('Publishing "relied" would break');
-    expect(house.service.flows.get('relied').live).to.equal(before);
+    expect(house.service.flows.drafts.get('relied').live).to.equal(before);
   });
 });

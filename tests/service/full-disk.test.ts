@@ -17,8 +17,8 @@ result: { n: "\${ input.n }" }
 
 function offer(house: Workspace): { ines: string } {
   const keys = furnish(house.service);
-  house.service.flows.save(BULKY);
-  house.service.flows.publish('bulky');
+  house.service.flows.drafts.save(BULKY);
+  house.service.flows.revisions.publish('bulky');
   house.service.endpoints.expose('huts', 'bulky', { flow: 'bulky' });
   return keys;
 }

@@ -6,11 +6,11 @@ describe('documents that are good', () => {
   let key: string;
   before(async () => {
     house = await workspace();
-    house.service.tables.create('stock', { item: 'text', count: 'whole' });
+    house.service.tables.definitions.create('stock', { item: 'text', count: 'whole' });
     await house.api.addRow({ name: 'stock', body: { row: { item: 'blanket', count: 5 } } });
     const publish = async (document: string, tool: string) => {
-      const { name } = house.service.flows.save(document);
-      house.service.flows.publish(name);
+      const { name } = house.service.flows.drafts.save(document);
+      house.service.flows.revisions.publish(name);
       return [tool, { flow: name }] as const;
     };
     const tools = Object.fromEntries([
@@ -56,7 +56,7 @@ result: { left: "\${ steps.take.rows[0].count }", half: "\${ input.by / 2 }", mo
   });
 
   it('read what a row holds as data, never as an expression', async () => {
-    house.service.flows.save(`
+    house.service.flows.drafts.save(`
 format: pindro/flow@1
 name: rename-item
 input: { type: object, properties: { to: { type: string } } }

@@ -38,12 +38,12 @@ describe('thirty rounds of kill -9 under load', function () {
     furnish(house.service);
     const lift = await startTestLift({ delay: 60_000 });
     await house.service.servers.attach({ name: 'lift', url: lift.url, credential: null, secret: LIFT_KEY, rules: {} });
-    house.service.tables.create('marks', { tag: 'text', half: 'whole', run: 'text' });
+    house.service.tables.definitions.create('marks', { tag: 'text', half: 'whole', run: 'text' });
     for (const flow of [
       TWICE,
       'format: pindro/flow@1\nname: sends\nsteps: { up: { kind: tool, with: { server: lift, tool: lift_status } } }\n',
     ])
-      house.service.flows.save(flow);
+      house.service.flows.drafts.save(flow);
     await house.close();
 
     const acknowledged: string[] = [];
@@ -116,10 +116,10 @@ describe('a client that lost its stream to kill -9', () => {
     const port = 20_000 + Math.floor(Math.random() * 20_000);
     const house = await workspace({ data });
     const { ines, tobias } = furnish(house.service);
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       'format: pindro/flow@1\nname: nap\nsteps:\n  tell: { kind: text, with: { text: begun } }\n  rest: { kind: wait, after: [tell], with: { for: 3s } }\nresult: { said: "rested" }\n',
     );
-    house.service.flows.publish('nap');
+    house.service.flows.revisions.publish('nap');
     house.service.endpoints.expose('huts', 'nap', { flow: 'nap' });
     await house.close();
     const serve = () =>

@@ -75,7 +75,7 @@ describe('a family of runs', () => {
   after(() => house.close());
 
   it('that begins itself without end is stopped, and says by which way', async () => {
-    await house.service.flows.saveDraft(
+    await house.service.flows.drafts.saveDraft(
       'again',
       'format: pindro/flow@1\nname: again\nsteps:\n  e: { kind: each, with: { list: [1, 2, 3, 4], at_once: 4, flow: again, input: {} } }\n',
     );
@@ -94,11 +94,11 @@ describe('a family of runs', () => {
       .catch(() => null);
     expect(house.service.models.names()).to.deep.equal(['m']);
     const { flows } = house.service;
-    await flows.saveDraft(
+    await flows.drafts.saveDraft(
       'wall',
       'format: pindro/flow@1\nname: wall\nsteps: { back: { kind: flow, with: { flow: echo-chamber, input: {} } } }\n',
     );
-    await flows.saveDraft(
+    await flows.drafts.saveDraft(
       'echo-chamber',
       'format: pindro/flow@1\nname: echo-chamber\nsteps:\n  a: { kind: agent, with: { model: m, message: hello, limits: { rounds: 1 }, toolbox: [{ flow: wall }] } }\n',
     );
@@ -117,10 +117,10 @@ describe('a family of runs', () => {
     });
     await new Promise<void>((done) => gate.listen(0, '127.0.0.1', done));
     const url = `http://127.0.0.1:${(gate.address() as AddressInfo).port}/`;
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       `format: pindro/flow@1\nname: nap\nsteps:\n  rest: { kind: http, with: { url: "${url}" } }\n`,
     );
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       'format: pindro/flow@1\nname: naps\nsteps:\n  all: { kind: each, with: { list: [1, 2, 3], at_once: 3, flow: nap, input: {} } }\n',
     );
     const refused: string[] = [];
@@ -150,11 +150,13 @@ describe('a family of runs', () => {
   });
 
   it('that waits for a person takes no place from others', async () => {
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       'format: pindro/flow@1\nname: asks\nsteps:\n  ask: { kind: approve, with: { title: Go? } }\n',
     );
     for (let n = 0; n < 5; n++) expect((await house.api.runFlow({ name: 'asks', body: {} })).state).to.equal('waiting');
-    house.service.flows.save('format: pindro/flow@1\nname: nap\nsteps:\n  rest: { kind: wait, with: { for: 10ms } }\n');
+    house.service.flows.drafts.save(
+      'format: pindro/flow@1\nname: nap\nsteps:\n  rest: { kind: wait, with: { for: 10ms } }\n',
+    );
     expect((await house.api.runFlow({ name: 'nap', body: {} })).state).to.equal('done');
   });
 });
@@ -175,7 +177,7 @@ describe('what others send back', () => {
     const server = createServer((_request, response) => flood(response));
     await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
     const url = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       `format: pindro/flow@1\nname: get\nsteps:\n  get: { kind: http, with: { url: "${url}/", max_size: 1 } }\n`,
     );
     const { error } = await house.api.runFlow({ name: 'get', body: {} });
@@ -202,10 +204,10 @@ describe('a client that does not read', () => {
     this.timeout(60_000);
     const house = await workspace();
     const { ines } = furnish(house.service);
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       'format: pindro/flow@1\nname: large\nsteps:\n  say: { kind: script, with: { code: "return \'x\'.repeat(900000)" } }\nresult: { said: "${ steps.say.value }" }\n',
     );
-    house.service.flows.publish('large');
+    house.service.flows.revisions.publish('large');
     house.service.endpoints.expose('huts', 'large', { flow: 'large' });
     const { port } = new URL(house.service.url);
     const socket = connectSocket(Number(port), '127.0.0.1');
@@ -249,10 +251,10 @@ describe('a client that does not read', () => {
 describe('an import that is refused', () => {
   it('tells nobody of what was taken back: a schedule goes on', async () => {
     const house = await workspace();
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       'format: pindro/flow@1\nname: tick\nsteps:\n  say: { kind: text, with: { text: tick } }\n',
     );
-    house.service.flows.publish('tick');
+    house.service.flows.revisions.publish('tick');
     house.service.entries.add({ flow: 'tick', on: true, settings: { kind: 'schedule', cron: '* * * * *' } as never });
     const told: string[] = [];
     house.service.bus.on('changed', (what, name) => told.push(`${what} ${name}`));
@@ -267,7 +269,7 @@ describe('an import that is refused', () => {
     expect(refused).to.have.length.above(0);
     expect(told).to.deep.equal([]);
     expect(house.service.entries.list('tick')).to.have.length(1);
-    expect(house.service.flows.names()).to.deep.equal(['tick']);
+    expect(house.service.flows.drafts.names()).to.deep.equal(['tick']);
     expect(
       await house.api.getFlow({ name: 'other' }).catch((error: { problem: { code: string } }) => error.problem.code),
     ).to.equal('not_found');

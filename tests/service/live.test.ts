@@ -11,7 +11,7 @@ describe('what changes, as it changes', () => {
     furnish(house.service);
     lift = await startTestLift({ delay: 300 });
     await house.service.servers.attach({ name: 'lift', url: lift.url, credential: null, secret: LIFT_KEY, rules: {} });
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       'format: pindro/flow@1\nname: slow\nsteps: { a: { kind: tool, with: { server: lift, tool: lift_status } } }\nresult: "${ steps.a.data.running }"',
     );
   });

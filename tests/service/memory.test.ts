@@ -32,7 +32,7 @@ describe('what agents remember', function () {
     furnish(house.service);
     await house.api.addCredential({ body: { name: 'safe', secret: 's3cret-of-the-house' } });
     await house.api.addModel({ body: { name: 'house', base: model.url, model: 'm' } });
-    house.service.flows.save(DESK);
+    house.service.flows.drafts.save(DESK);
     for (const message of ['I look after larch.', 'How many nights?', 'And then?']) await say(message);
   });
   after(async () => {
@@ -95,7 +95,7 @@ describe('what agents remember', function () {
 
   it('is forgotten by itself where nobody added to it for long', async () => {
     const short = DESK.replace('turns: 2,', 'expires: 1s, turns: 2,').replace('abstract: true', 'abstract: false');
-    house.service.flows.save(short.replace('name: desk', 'name: brief'));
+    house.service.flows.drafts.save(short.replace('name: desk', 'name: brief'));
     const talk = async (message: string) =>
       house.api.runFlow({ name: 'brief', body: { input: { message }, session: 'short' } });
     await talk('First.');

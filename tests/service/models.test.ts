@@ -20,7 +20,7 @@ describe('models and agents in the service', () => {
     await house.api.addCredential({ body: { name: 'model', secret: 'model-key' } });
     await house.api.addModel({ body: { name: 'house', base: model.url, model: 'house-1', credential: 'model' } });
     await house.service.servers.attach({ name: 'lift', url: lift.url, credential: null, secret: LIFT_KEY, rules: {} });
-    house.service.flows.save(DESK);
+    house.service.flows.drafts.save(DESK);
   });
   after(async () => {
     await house.close();
@@ -122,7 +122,7 @@ describe('models and agents in the service', () => {
 
   it('lets the agent go on when a tool server dies in the middle of a call', async () => {
     const dying = await startTestLift({ delay: 3000 });
-    await house.service.servers.move('lift', dying.url);
+    await house.service.servers.editor.move('lift', dying.url);
     await house.service.servers.refresh('lift');
     const outgoingValue = turn('Send 50 kg of flour up to larch on 2027-02-13.', 'dying');
     await new Promise((resolve) => setTimeout(resolve, 400));
@@ -132,7 +132,7 @@ describe('models and agents in the service', () => {
     expect(String(outcome.result)).to.contain('I could not schedule load').and.contain('disconnected');
     const { findings } = await house.api.getRun({ id: outcome.run });
     expect(findings[0]).to.deep.include({ code: 'server_unreachable', severity: 'warning', place: { server: 'lift' } });
-    await house.service.servers.move('lift', lift.url);
+    await house.service.servers.editor.move('lift', lift.url);
     await house.service.servers.refresh('lift');
   });
 

@@ -54,9 +54,9 @@ describe('a workspace that moves', () => {
     await api.addModel({
       body: { name: 'house', base: model.url, model: 'house-1', settings: { temperature: 0.2 } },
     });
-    for (const document of [AGENT, LIFT]) service.flows.save(document);
+    for (const document of [AGENT, LIFT]) service.flows.drafts.save(document);
     for (const name of ['desk', 'loads']) await api.publishFlow({ name, body: { note: 'as it was' } });
-    service.flows.save(LIFT.replace('Tells how', 'Says how'));
+    service.flows.drafts.save(LIFT.replace('Tells how', 'Says how'));
     await api.addTools({ name: 'huts', body: { tools: { loads: { flow: 'loads' }, desk: { flow: 'desk' } } } });
     await api.createEntry({ body: { flow: 'loads', settings: { kind: 'hook', guard: 'key' } } });
     await api.createEntry({

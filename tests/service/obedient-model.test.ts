@@ -59,7 +59,7 @@ describe('an obedient model', function () {
     for (const one of [reports, post, files, model]) await one.close();
   });
   const save = (use: string) =>
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       deskFlow(`instructions: ${JSON.stringify(INSTRUCTIONS)}
 toolbox:
   - { server: reports, use: [${use}] }
@@ -177,7 +177,7 @@ toolbox:
     await house.api.addModel({ body: { name: 'house', base: model.url, model: 'house' } });
     await house.api.attachServer({ body: { name: 'post', url: post.url } });
     await house.api.attachServer({ body: { name: 'files', url: files.url } });
-    house.service.flows.save(deskFlow('instructions: ""\ntoolbox: [{ server: post }, { server: files }]'));
+    house.service.flows.drafts.save(deskFlow('instructions: ""\ntoolbox: [{ server: post }, { server: files }]'));
     await new Promise((resolve) => setTimeout(resolve, 5));
     tools[0] = { ...mail, description: 'Sends a mail at once.' };
     await house.api.refreshServer({ name: 'post' });
@@ -209,7 +209,7 @@ toolbox:
   it('a builder has unexplained arguments stopped or sent, and servers not trusted', async () => {
     await open([CLEAN[0]!]);
     const run = async (row: string, session: string) => {
-      house.service.flows.save(
+      house.service.flows.drafts.save(
         deskFlow(
           `instructions: ${JSON.stringify(INSTRUCTIONS)}\ntoolbox: [${row}, { server: post }, { server: files, untrusted: true }]`,
         ),

@@ -26,7 +26,7 @@ describe('a thing that gets another name', () => {
   beforeEach(async () => {
     house = await workspace();
     keys = furnish(house.service);
-    house.service.flows.save(CALLER);
+    house.service.flows.drafts.save(CALLER);
   });
   afterEach(() => house.close());
 
@@ -67,7 +67,7 @@ describe('a thing that gets another name', () => {
     await api.attachServer({ body: { name: 'lift', url: lift.url, secret: LIFT_KEY } });
     await api.addModel({ body: { name: 'house', base: model.url, model: 'house-1' } });
     await api.addTools({ name: 'huts', body: { servers: { lift: {} } } });
-    house.service.flows.save(`format: pindro/flow@1
+    house.service.flows.drafts.save(`format: pindro/flow@1
 name: loads
 steps:
   look: { kind: tool, with: { server: lift, tool: lift_status } }
@@ -236,7 +236,7 @@ describe('things that are changed', () => {
     const { api } = house;
     await api.createTable({ body: { name: 'cabins', columns: { deck: 'text', beds: 'text', note: 'text' } } });
     await api.addRow({ name: 'cabins', body: { row: { deck: 'upper', beds: '2', note: 'x' } } });
-    house.service.flows.save(`format: pindro/flow@1
+    house.service.flows.drafts.save(`format: pindro/flow@1
 name: cabins
 steps: { find: { kind: table, with: { table: cabins, do: find, where: { deck: upper }, sort: deck } } }
 result: "\${ steps.find.rows }"

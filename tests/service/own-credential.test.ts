@@ -87,18 +87,18 @@ describe("a caller's own credential", () => {
   });
 
   it('reaches through flows that stand between, and whole servers', async () => {
-    house.service.flows.save(`format: pindro/flow@1
+    house.service.flows.drafts.save(`format: pindro/flow@1
 name: send-inside
 steps: { book: { kind: tool, with: { server: lift, tool: schedule_load, credential: caller, arguments: { hut: larch, day: "2027-02-14", weight_kg: 3 } } } }
 result: { by: "\${ steps.book.data.ordered_by }" }
 `);
-    house.service.flows.save(`format: pindro/flow@1
+    house.service.flows.drafts.save(`format: pindro/flow@1
 name: send
 description: Sends one load up to the hut larch, on behalf of whoever asks for it.
 steps: { go: { kind: flow, with: { flow: send-inside } } }
 result: "\${ steps.go }"
 `);
-    for (const flow of ['send-inside', 'send']) house.service.flows.publish(flow);
+    for (const flow of ['send-inside', 'send']) house.service.flows.revisions.publish(flow);
     await house.api.addTools({
       name: 'huts',
       body: { tools: { send: { flow: 'send' } }, servers: { lift: { use: ['schedule_*'], credential: 'caller' } } },

@@ -101,7 +101,7 @@ describe('privilege, path by path', function () {
       files: { 'servers/waiting.yaml': serverFile('waiting', 'waiting') },
       overwrite: false,
     });
-    house.service.flows.save(walk('walk'));
+    house.service.flows.drafts.save(walk('walk'));
     // An assistant proposes to run it.
     await house.api.updateWorkshop({ body: { on: true, open: ['walk'] } });
     const { key } = house.service.keys.issue({

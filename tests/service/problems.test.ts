@@ -67,7 +67,7 @@ describe('what goes wrong, and what becomes of it', function () {
   };
 
   it('is cured from the run, mended, and back when it is broken again', async () => {
-    house.service.flows.save(greetFlow('nmae'));
+    house.service.flows.drafts.save(greetFlow('nmae'));
     const { one, finding } = await first('greet', { who: { name: 'Tobias' } });
     expect(one.state).to.equal('failed');
     expect(finding).to.include({ code: 'no_value', severity: 'failure', fix: 'Write "input.who.name".' });
@@ -77,7 +77,7 @@ describe('what goes wrong, and what becomes of it', function () {
     const tried = await pindro(['run', 'fix', one.id, '--dry-run'], { env });
     expect(tried.out).to.contain('fixes 1 of 1 recorded run');
     expect((await problemOf(finding)).times).to.equal(1);
-    expect(house.service.flows.get('greet').text).to.contain('nmae');
+    expect(house.service.flows.drafts.get('greet').text).to.contain('nmae');
     const cured = await pindro(['run', 'fix', one.id], { env });
     expect(cured.out).to.contain('done: change step say of flow greet, at with › text');
     const again = await pindro(['run', 'retry', one.id], { env });
@@ -87,7 +87,7 @@ describe('what goes wrong, and what becomes of it', function () {
     expect(twice.code).to.equal(1);
     expect(twice.err).to.contain('has changed since the run failed');
 
-    house.service.flows.save(greetFlow('nmae'));
+    house.service.flows.drafts.save(greetFlow('nmae'));
     await run('greet', { who: { name: 'Ines' } });
     const back = await problemOf(finding);
     expect(back).to.deep.include({ state: 'recurring', times: 2 });
@@ -117,8 +117,8 @@ describe('what goes wrong, and what becomes of it', function () {
       rules: {},
       skipTest: true,
     });
-    flows.save(callLift('shedule_load', 'later'));
-    flows.publish('load');
+    flows.drafts.save(callLift('shedule_load', 'later'));
+    flows.revisions.publish('load');
     expect((await first('load')).finding).to.include({ code: 'server_unreachable' });
     await servers.change('later', { url: lift.url });
     const { finding, one } = await first('load', { kg: 4 }, 'live');
@@ -136,7 +136,7 @@ describe('what goes wrong, and what becomes of it', function () {
       rules: {},
       skipTest: true,
     });
-    house.service.flows.save(callLift('schedule_load', 'locked').replace('name: load', 'name: locked-load'));
+    house.service.flows.drafts.save(callLift('schedule_load', 'locked').replace('name: load', 'name: locked-load'));
     const { finding, one } = await first('locked-load');
     expect(finding.code).to.equal('not_authorised');
     expect(finding.title).to.contain('"twice"').and.contain('it is in quotation marks');
@@ -147,14 +147,14 @@ describe('what goes wrong, and what becomes of it', function () {
   it('quotes the page that answered where a tool server was expected', async () => {
     const url = `http://127.0.0.1:${(page.address() as AddressInfo).port}/mcp`;
     await house.service.servers.attach({ name: 'page', url, credential: null, rules: {}, skipTest: true });
-    house.service.flows.save(callLift('schedule_load', 'page').replace('name: load', 'name: page-load'));
+    house.service.flows.drafts.save(callLift('schedule_load', 'page').replace('name: load', 'name: page-load'));
     const { finding } = await first('page-load');
     expect(finding.code).to.equal('not_a_tool_server');
     expect(finding.place).to.deep.equal({ server: 'page' });
   });
 
   it('tells a search that found nothing for a capital letter, though the run is done', async () => {
-    house.service.flows.save(SEARCH);
+    house.service.flows.drafts.save(SEARCH);
     const { one, finding } = await first('look-up', { hut: ' Larch' });
     expect(one.state).to.equal('done');
     expect(finding).to.include({ code: 'search_nearly_found', severity: 'doubt' });
@@ -166,7 +166,7 @@ describe('what goes wrong, and what becomes of it', function () {
 
   it('names the models that there are where the one that is asked for is not, and uses it', async () => {
     await house.api.addModel({ body: { name: 'house', base: model.url, model: 'house-unknown', skipTest: true } });
-    house.service.flows.save(deskFlow('', { name: 'lost-desk' }));
+    house.service.flows.drafts.save(deskFlow('', { name: 'lost-desk' }));
     const { finding, one } = await first('lost-desk', { message: 'hello' });
     expect(finding).to.include({ code: 'model_refused' });
     expect(finding.why).to.contain('Available models: house');
@@ -176,14 +176,14 @@ describe('what goes wrong, and what becomes of it', function () {
   });
 
   it('publishes what is called and was never published', async () => {
-    house.service.flows.save(greetFlow('name').replace('name: greet', 'name: inner'));
-    house.service.flows.save(`format: pindro/flow@1
+    house.service.flows.drafts.save(greetFlow('name').replace('name: greet', 'name: inner'));
+    house.service.flows.drafts.save(`format: pindro/flow@1
 name: outer
 steps:
   call: { kind: flow, with: { flow: inner, input: { who: { name: Ines } } } }
 result: "\${ steps.call.result }"
 `);
-    house.service.flows.publish('outer');
+    house.service.flows.revisions.publish('outer');
     const { run: id } = await house.api.runFlow({ name: 'outer', body: { input: {}, stage: 'live' } });
     const one = await house.api.getRun({ id });
     expect(one.findings[0]).to.include({ code: 'flow_not_published' });
@@ -200,7 +200,7 @@ result: "\${ steps.call.result }"
   it('is looked at after a restart where the service was stopped before it could', async () => {
     const data = temporary();
     const before = await workspace({ data });
-    before.service.flows.save(greetFlow('nmae'));
+    before.service.flows.drafts.save(greetFlow('nmae'));
     const { run: id } = await before.api.runFlow({ name: 'greet', body: { input: { who: { name: 'Ines' } } } });
     await before.service.close();
     const record = new Sqlite(join(data, 'runs.db'));
@@ -229,7 +229,7 @@ result: "\${ steps.call.result }"
     await new Promise<void>((resolve) => hook.listen(0, '127.0.0.1', resolve));
     const problemsTo = `http://127.0.0.1:${(hook.address() as AddressInfo).port}/problems`;
     const other = await workspace({ problemsTo });
-    other.service.flows.save(greetFlow('nmae'));
+    other.service.flows.drafts.save(greetFlow('nmae'));
     const fail = () => other.api.runFlow({ name: 'greet', body: { input: { who: { name: 'Ines' } } } });
     await fail();
     await fail();
@@ -246,7 +246,7 @@ result: "\${ steps.call.result }"
     const model = await startModel();
     await other.api.addModel({ body: { name: 'boaster', base: model.url, model: 'house-claims' } });
     await other.api.attachServer({ body: { name: 'lift', url: lift.url, secret: LIFT_KEY } });
-    other.service.flows.save(deskFlow('toolbox: [{ server: lift }]', { model: 'boaster' }));
+    other.service.flows.drafts.save(deskFlow('toolbox: [{ server: lift }]', { model: 'boaster' }));
     const message = 'Send 40 kg of flour up to larch on 2027-02-13.';
     await other.api.runFlow({ name: 'desk', body: { input: { message } } });
     await until(async () => told.length === 3, 'the third notice');

@@ -19,7 +19,7 @@ describe('the progress of an attached server’s tool', function () {
     [house, slow] = await Promise.all([workspace(), startSlowServer()]);
     const { ines } = furnish(house.service);
     await house.api.attachServer({ body: { name: 'slow', url: slow.url } });
-    house.service.flows.save(`format: pindro/flow@1
+    house.service.flows.drafts.save(`format: pindro/flow@1
 name: twice
 input: { type: object }
 steps:
@@ -27,7 +27,7 @@ steps:
   second: { kind: tool, after: [first], with: { server: slow, tool: climb, arguments: { stages: 2, pause: 30 } } }
 result: "\${ steps.second.text }"
 `);
-    house.service.flows.publish('twice');
+    house.service.flows.revisions.publish('twice');
     house.service.endpoints.expose('huts', 'climb_twice', { flow: 'twice' });
     await house.api.addTools({ name: 'huts', body: { servers: { slow: {} } } });
     client = await connect(house.service, ines);

@@ -23,7 +23,7 @@ describe('words that are true', () => {
   before(async () => {
     house = await workspace();
     keys = furnish(house.service);
-    for (const document of [SECOND, FIRST]) house.service.flows.save(document);
+    for (const document of [SECOND, FIRST]) house.service.flows.drafts.save(document);
   });
   after(() => house.close());
 
@@ -33,7 +33,7 @@ describe('words that are true', () => {
     expect(blockers).to.have.length(1);
     expect(blockers[0]).to.contain('"second"').and.contain('pindro flow publish second');
     expect((await api.publishFlow({ name: 'second', body: {} })).blockers).to.deep.equal([]);
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       SECOND.replace('properties: { hut: { type: string } }', 'required: [day], properties: { day: { type: string } }'),
     );
     const error = (await api.publishFlow({ name: 'second', body: {} }).catch((thrown) => thrown)) as ProblemError;
@@ -64,7 +64,7 @@ describe('words that are true', () => {
   });
 
   it('what was cancelled beside a failure is no cause, and a step that was tried again is told as that', async () => {
-    house.service.flows.save(`format: pindro/flow@1
+    house.service.flows.drafts.save(`format: pindro/flow@1
 name: beside
 steps:
   slow: { kind: wait, with: { for: 10s } }

@@ -33,7 +33,7 @@ describe('where requests may go', () => {
     await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
     port = (server.address() as AddressInfo).port;
     house = await workspace({ resolve });
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       'format: pindro/flow@1\nname: get\ninput: { type: object, properties: { url: { type: string } } }\nsteps:\n  get: { kind: http, with: { url: "${ input.url }", timeout: 5s } }\nresult: "${ steps.get.body.ok }"\n'.replace(
         ', timeout: 5s',
         '',
@@ -106,14 +106,14 @@ describe('where requests may go', () => {
 
   it('private networks are asked for by name where others reach the workspace', async () => {
     const open = await elsewhere();
-    open.service.flows.save(house.service.flows.get('get').text);
+    open.service.flows.drafts.save(house.service.flows.drafts.get('get').text);
     expect(await get(`http://127.0.0.1:${port}/`, open)).to.match(/address_forbidden: .*--reach 127\.0\.0\.1/);
     expect(await get(`http://larch.example:${port}/`, open)).to.match(/private network/);
     expect(await get('http://office.example/', open)).to.match(/office\.example.*10\.1\.2\.3.*private network/);
     await open.close();
     for (const reach of [['127.0.0.0/8'], ['larch.example'], ['127.0.0.1']]) {
       const named = await elsewhere(reach);
-      named.service.flows.save(house.service.flows.get('get').text);
+      named.service.flows.drafts.save(house.service.flows.drafts.get('get').text);
       expect(await get(`http://larch.example:${port}/`, named), reach[0]).to.equal('done');
       expect(await get('http://metadata.example/', named), reach[0]).to.contain('address_forbidden');
       await named.close();

@@ -31,13 +31,13 @@ describe('what an agent did is told beside what it says', function () {
       await house.api.addModel({
         body: { name, base: model.url, model: name === 'boasts' ? 'house-boasts' : 'house' },
       });
-      house.service.flows.save(
+      house.service.flows.drafts.save(
         deskFlow('toolbox: [{ server: lift, use: [schedule_load] }]', { name, model: name }).replace(
           'input:',
           'description: Answer a warden and send loads up.\ninput:',
         ),
       );
-      house.service.flows.publish(name);
+      house.service.flows.revisions.publish(name);
       ({ key } = await house.api.exposeFlow({ name, body: { endpoint: 'main' } }));
     }
   });
@@ -108,7 +108,7 @@ describe('what an agent did is told beside what it says', function () {
         },
       );
     const run = async (tokens: number) => {
-      house.service.flows.save(hands(tokens));
+      house.service.flows.drafts.save(hands(tokens));
       const outcome = await house.api.runFlow({
         name: 'hands-on',
         body: { input: { message: LIGHT }, session: `s${tokens}` },

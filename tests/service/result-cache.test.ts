@@ -49,7 +49,7 @@ describe('values kept of results', function () {
     [house, model] = await Promise.all([workspace(), scriptedModel(replies)]);
     furnish(house.service);
     await house.api.addModel({ body: { name: 'house', base: model.url, model: 'm' } });
-    for (const document of [FIND, BOOK, deskFlow(TOOLBOX)]) house.service.flows.save(document);
+    for (const document of [FIND, BOOK, deskFlow(TOOLBOX)]) house.service.flows.drafts.save(document);
   });
   after(async () => {
     await house.close();

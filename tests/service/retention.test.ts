@@ -17,7 +17,7 @@ describe('how long runs are kept', () => {
   let house: Workspace;
   afterEach(() => house.close());
   const furnish = () => {
-    for (const flow of [NOISY, FAILS, CALLS]) house.service.flows.save(flow);
+    for (const flow of [NOISY, FAILS, CALLS]) house.service.flows.drafts.save(flow);
   };
   const flowsOf = async () =>
     (await house.api.listRuns({ query: { limit: 200 } })).items.map(({ flow }) => flow).sort();
@@ -41,10 +41,10 @@ describe('how long runs are kept', () => {
 
   it('keeps what waits, and what began it', async () => {
     house = await workspace({ keepDays: 0 });
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       'format: pindro/flow@1\nname: asks\nsteps:\n  ask: { kind: approve, with: { title: "Go?" } }\n',
     );
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       'format: pindro/flow@1\nname: starts\nsteps:\n  call: { kind: flow, with: { flow: asks, wait: false } }\nresult: begun\n',
     );
     expect(await house.api.runFlow({ name: 'starts', body: {} })).to.include({ state: 'done' });

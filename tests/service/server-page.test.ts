@@ -43,7 +43,7 @@ describe('the page of a tool server', () => {
     expect((await server()).toolList.map(({ allowed }) => allowed)).to.deep.equal([null, null, null, null]);
     await call('lift_status');
     await call('schedule_load', { ...LOAD, weight_kg: 999 });
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       'format: pindro/flow@1\nname: ask\nsteps: { a: { kind: tool, with: { server: lift, tool: cancel_load, arguments: { load: L-0009 } } } }',
     );
     const run = await house.api.runFlow({ name: 'ask', body: {} });

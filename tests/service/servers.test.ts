@@ -122,7 +122,7 @@ describe('attached tool servers', () => {
   it('refuse two of a name, and a detach while something uses them', async () => {
     await good();
     expect((await problemOf(good())).code).to.equal('already_there');
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       'format: pindro/flow@1\nname: uses-it\nsteps: { a: { kind: tool, with: { server: lift, tool: lift_status } } }',
     );
     const problem = await problemOf(house.api.removeServer({ name: 'lift' }));
@@ -135,7 +135,7 @@ describe('attached tool servers', () => {
       'required by schedule_load',
     );
     await attach(lift.url, { secret: LIFT_KEY, rules: { hut: { set: '${ caller.hut }' } } });
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       'format: pindro/flow@1\nname: send\nsteps: { a: { kind: tool, with: { server: lift, tool: schedule_load, arguments: { day: "2027-02-14", weight_kg: 5 } } } }\nresult: "${ steps.a.data.hut }"',
     );
     const { key } = house.service.keys.issue({
@@ -200,7 +200,7 @@ describe('attached tool servers', () => {
     await lift.close();
     lift = await startTestLift({ delay: 5000 });
     await good();
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       'format: pindro/flow@1\nname: ask\nsteps: { a: { kind: tool, with: { server: lift, tool: schedule_load, arguments: { hut: larch, day: "2027-02-14", weight_kg: 40 } } } }',
     );
     const running = house.api.runFlow({ name: 'ask', body: {} });

@@ -46,8 +46,8 @@ describe('serving tools', () => {
   beforeEach(async () => {
     house = await workspace();
     keys = furnish(house.service);
-    house.service.flows.save(SLOW);
-    house.service.flows.publish('slow-look');
+    house.service.flows.drafts.save(SLOW);
+    house.service.flows.revisions.publish('slow-look');
     await house.api.addTools({ name: 'huts', body: { tools: { slow_look: { flow: 'slow-look' } } } });
   });
   afterEach(() => house.close());
@@ -125,10 +125,10 @@ describe('serving tools', () => {
       expect(tools.reserve_bunks!.annotations).to.include({ readOnlyHint: false, destructiveHint: false });
       // It may wait, and then answers with where it stands.
       expect(tools.slow_look).to.not.have.property('outputSchema');
-      house.service.flows.save(
+      house.service.flows.drafts.save(
         'format: pindro/flow@1\nname: count\nsteps:\n  all: { kind: table, with: { table: huts, do: count } }\nresult: { count: "${ steps.all.count }" }\n',
       );
-      house.service.flows.publish('count');
+      house.service.flows.revisions.publish('count');
       await house.api.addTools({ name: 'huts', body: { tools: { count_huts: { flow: 'count' } } } });
       const counted = (await client.listTools()).tools.find((tool) => tool.name === 'count_huts')!;
       expect(counted.annotations).to.deep.include({ readOnlyHint: true, openWorldHint: false });
@@ -146,7 +146,7 @@ describe('serving tools', () => {
     });
 
     it('passes on every kind of content', async () => {
-      house.service.flows.save(`
+      house.service.flows.drafts.save(`
 format: pindro/flow@1
 name: postcard
 steps:
@@ -160,7 +160,7 @@ result:
     - { type: resource, resource: { uri: "file:///rules.txt", text: "Quiet after ten." } }
   data: { from: larch }
 `);
-      house.service.flows.publish('postcard');
+      house.service.flows.revisions.publish('postcard');
       await house.api.addTools({ name: 'huts', body: { tools: { postcard: { flow: 'postcard' } } } });
       const client = await connect(house.service, keys.ines);
       const answer = await callTool(client, 'postcard', {});
@@ -265,8 +265,8 @@ result:
         ).to.equal(true);
 
         // Long enough to be cancelled on a slow machine, and short enough that the call still waits for it.
-        house.service.flows.save(SLOW.replace('slow-look', 'long-look').replace('300ms', '15s'));
-        house.service.flows.publish('long-look');
+        house.service.flows.drafts.save(SLOW.replace('slow-look', 'long-look').replace('300ms', '15s'));
+        house.service.flows.revisions.publish('long-look');
         await house.api.addTools({ name: 'huts', body: { tools: { long_look: { flow: 'long-look' } } } });
         const stop = new AbortController();
         const call = client
@@ -445,8 +445,8 @@ result:
           'description: Huts.\ninput: { type: object, required: [hut], properties: { hut: { type: string, description: "One of kestrel, larch" }, n: { type: integer } } }',
         ],
       ] as const) {
-        house.service.flows.save(bad(name, extra));
-        house.service.flows.publish(name);
+        house.service.flows.drafts.save(bad(name, extra));
+        house.service.flows.revisions.publish(name);
       }
       await house.api.createEndpoint({
         body: {

@@ -60,15 +60,15 @@ describe('tables', () => {
   }
 
   it('find by comparison, sorted and limited', async () => {
-    house.service.tables.create('loads', { hut: 'text', kg: 'number' });
+    house.service.tables.definitions.create('loads', { hut: 'text', kg: 'number' });
     for (const [hut, kg] of [
       ['larch', 10],
       ['larch', 300],
       ['kestrel', 120],
     ] as const)
-      house.service.tables.add({ table: 'loads', row: { hut, kg }, unless: null });
+      house.service.tables.rows.add({ table: 'loads', row: { hut, kg }, unless: null });
     const find = (where: object, more: object = {}) =>
-      house.service.tables
+      house.service.tables.rows
         .find({ table: 'loads', where: [where as never], sort: 'kg', descending: false, limit: 10, ...more })
         .map((row) => row.kg);
     expect(find({ hut: 'larch' })).to.deep.equal([10, 300]);
@@ -90,7 +90,7 @@ describe('tables', () => {
   });
 
   it('are searched a stretch at a time when there are very many, and the answer says so', async () => {
-    house.service.tables.create('crates', { label: 'text' });
+    house.service.tables.definitions.create('crates', { label: 'text' });
     const row = (n: number) => ({ label: n === 5 ? 'the red one' : `crate ${n}` });
     for (let from = 0; from < 100_500; from += 500)
       house.service.tables.addAll(

@@ -58,7 +58,7 @@ describe('the desk in every dialect', function () {
   it('makes the same calls, mends what was refused, and remembers', async () => {
     const talks: string[][] = [];
     for (const [index, dialect] of DIALECTS.entries()) {
-      house.service.flows.save(desk(`desk-${index}`, dialect));
+      house.service.flows.drafts.save(desk(`desk-${index}`, dialect));
       const first = await say(
         `desk-${index}`,
         'Reserve 2 bunks in larch for 2027-02-14 and send 400 kg of gas or as much as goes up to larch on 2027-02-13.',
@@ -78,7 +78,7 @@ describe('the desk in every dialect', function () {
   it('shows what a model will be sent, which is what it is sent then', async () => {
     for (const [index, dialect] of DIALECTS.entries()) {
       const name = `shown-${index}`;
-      house.service.flows.save(desk(name, dialect));
+      house.service.flows.drafts.save(desk(name, dialect));
       await say(name, 'Reserve 1 bunk in kestrel for 2027-05-14.');
       const input = { message: 'And how is the lift?' };
       const asked = model.asked.length;
@@ -101,11 +101,11 @@ describe('the desk in every dialect', function () {
   });
 
   it('becomes a flow that does the same without a model', async () => {
-    house.service.flows.save(desk('once', 'messages', 'arguments: { goods: { set: "${ caller.id } asked" } }'));
+    house.service.flows.drafts.save(desk('once', 'messages', 'arguments: { goods: { set: "${ caller.id } asked" } }'));
     const run = await say('once', 'Reserve 3 bunks in larch for 2027-06-14 and send 120 kg up to larch on 2027-06-13.');
     const made = await house.api.createFlowFromRun({ id: run.run, body: { name: 'once-again' } });
     expect(made).to.deep.equal({ name: 'once-again', mistakes: 0 });
-    const { document } = house.service.flows.get('once-again');
+    const { document } = house.service.flows.drafts.get('once-again');
     expect(Object.values(document.steps).map(({ kind }) => kind)).to.have.members(['flow', 'tool']);
     expect(document.input!.properties).to.have.keys('hut', 'night', 'party', 'day', 'weight_kg');
     expect(document.steps.schedule_load!.with).to.deep.nested.include({
@@ -175,7 +175,7 @@ describe('the desk in every dialect', function () {
         const settings = { patience: fault === 'hurried' ? '5s' : '0s' };
         const body = { name, dialect, base: model.url, model: `house-${fault}`, settings, skipTest: true };
         await house.api.addModel({ body });
-        house.service.flows.save(desk(name, name).replace('memory:', 'limits: { rounds: 20 }\n      memory:'));
+        house.service.flows.drafts.save(desk(name, name).replace('memory:', 'limits: { rounds: 20 }\n      memory:'));
         const outcome = await say(
           name,
           `Reserve 2 bunks in larch for 2027-0${3 + DIALECTS.indexOf(dialect)}-${10 + index}.`,
@@ -201,7 +201,7 @@ describe('the desk in every dialect', function () {
 
   it('says where something still waits that is claimed to be done, and where a call failed', async () => {
     await house.api.addModel({ body: { name: 'boasts', base: model.url, model: 'house-boasts' } });
-    house.service.flows.save(desk('boasts', 'boasts'));
+    house.service.flows.drafts.save(desk('boasts', 'boasts'));
     const failed = await say('boasts', 'Send 400 kg of gas up to larch on 2027-02-13.');
     expect(failed.receipt!.contradicts).to.contain('schedule load failed');
     const half = await say(
@@ -210,10 +210,10 @@ describe('the desk in every dialect', function () {
     );
     expect(half.receipt!.done).to.have.length(1);
     expect(half.receipt!.contradicts).to.contain('schedule load failed');
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       'format: pindro/flow@1\nname: reserve-later\ndescription: Reserve bunks later.\ninput: { type: object, required: [party], properties: { party: { type: integer } } }\nsteps:\n  now: { kind: answer, with: { result: { state: waiting, waits_for: the warden } } }\n',
     );
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       'format: pindro/flow@1\nname: later\ninput: { type: object, properties: { message: { type: string } } }\nsteps: { desk: { kind: agent, with: { model: boasts, message: "${ input.message }", toolbox: [{ flow: reserve-later }] } } }\nresult: "${ steps.desk.answer }"\n',
     );
     const waits = await say('later', 'Reserve bunks later for 3 people.');
@@ -229,7 +229,7 @@ describe('a question that waits while the service is killed', function () {
     const [model, lift] = await Promise.all([startModel(), startTestLift()]);
     const house = await workspace({ data });
     await deskIn(house, model, lift);
-    house.service.flows.save(desk('warden-desk', 'messages', 'approval: { if: "args.weight_kg > 200" }'));
+    house.service.flows.drafts.save(desk('warden-desk', 'messages', 'approval: { if: "args.weight_kg > 200" }'));
     await house.service.close();
     const serve = () =>
       startReady(['serve', '--json', '--port', '0', '--data', data]) as Promise<

@@ -39,7 +39,7 @@ describe('tool lists under watch', function () {
 
     // Neither a call by hand, nor a step, nor an endpoint, nor an agent gets at it.
     expect((await refusal(call('good'))).code).to.equal('tool_held');
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       'format: pindro/flow@1\nname: ask\nsteps: { a: { kind: tool, with: { server: faulty, tool: good } } }',
     );
     const run = await house.api.runFlow({ name: 'ask', body: {} });
@@ -133,7 +133,7 @@ describe('tool lists under watch', function () {
     await turn('orders', async () => (await server()).held === 1);
     const model = await scriptedModel([{ text: 'I could not look.' }]);
     await house.api.addModel({ body: { name: 'house', dialect: 'chat-completions', base: model.url, model: 'm' } });
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       `format: pindro/flow@1
 name: desk
 input: { type: object, properties: { message: { type: string } } }
@@ -204,7 +204,7 @@ describe('one of three servers that dies under a run', function () {
       { text: 'The weather is clear and there is plenty; of the trail I know nothing.' },
     ]);
     await house.api.addModel({ body: { name: 'house', dialect: 'chat-completions', base: model.url, model: 'm' } });
-    house.service.flows.save(`format: pindro/flow@1
+    house.service.flows.drafts.save(`format: pindro/flow@1
 name: desk
 steps:
   a: { kind: agent, with: { model: house, message: hello, toolbox: [{ server: first }, { server: second }, { server: third }] } }

@@ -21,7 +21,7 @@ describe('looking for words in the whole workspace', () => {
     house = await workspace();
     api = house.api;
     furnish(house.service);
-    house.service.flows.save(TALK);
+    house.service.flows.drafts.save(TALK);
     const [lift, model] = await Promise.all([startTestLift(), startModel()]);
     await api.attachServer({ body: { name: 'lift', url: lift.url, secret: LIFT_KEY } });
     await api.addModel({ body: { name: 'ridge', base: model.url, model: 'house-1' } });
@@ -78,7 +78,7 @@ describe('a draft that several people have open', () => {
   let ines: Client;
   before(async () => {
     house = await workspace();
-    house.service.flows.save(TALK);
+    house.service.flows.drafts.save(TALK);
     const { key } = house.service.keys.issue({
       ...{ name: 'ines', caller: 'ines', attributes: {}, stage: 'draft', endpoints: ['*'], manage: true },
     });
@@ -118,7 +118,7 @@ describe('a document beside the draft', () => {
   let house: Workspace;
   before(async () => {
     house = await workspace();
-    house.service.flows.save(TALK);
+    house.service.flows.drafts.save(TALK);
   });
   after(() => house.close());
   const compare = (document: string) => house.api.compareDraft({ name: 'desk-talk', body: { document } });
@@ -147,8 +147,8 @@ describe('what was talked about, and how runs went', () => {
   before(async () => {
     house = await workspace();
     api = house.api;
-    house.service.flows.save(TALK);
-    house.service.flows.save(
+    house.service.flows.drafts.save(TALK);
+    house.service.flows.drafts.save(
       'format: pindro/flow@1\nname: breaks\nsteps: { out: { kind: stop, with: { as: failed, message: No room } } }\n',
     );
   });

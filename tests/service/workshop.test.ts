@@ -41,8 +41,8 @@ describe('the workshop for coding assistants', () => {
     house = await workspace();
     furnish(house.service);
     for (const flow of [LOOK, CLOSED, CALLS]) {
-      const { name } = house.service.flows.save(flow);
-      house.service.flows.publish(name);
+      const { name } = house.service.flows.drafts.save(flow);
+      house.service.flows.revisions.publish(name);
     }
     await house.api.updateWorkshop({ body: { on: true, open: ['look-at-hut', 'calls-closed'] } });
     assistant = await connect(house.service, await key({ propose: true }), 'workshop');
@@ -92,7 +92,7 @@ describe('the workshop for coding assistants', () => {
     const { flows } = await ask('survey_flows');
     expect(flows.map((one: { flow: string }) => one.flow)).to.deep.equal(['calls-closed', 'look-at-hut']);
     expect(flows[1]).to.include({ called_as: 'tools: 1, hooks: 1', latest_runs: 'none yet' });
-    house.service.flows.save(
+    house.service.flows.drafts.save(
       LOOK.replace('required: [hut]', 'required: [hut, night]').replace(
         'properties: {',
         'properties: { night: { type: string },',
@@ -103,7 +103,7 @@ describe('the workshop for coding assistants', () => {
     expect(live.changed).to.include({ in_short: 'No change for callers' });
     expect(live.ways_to_call.tools[0]).to.include({ endpoint: 'huts', tool: 'look' });
     expect(live.ways_to_call.hooks[0].address).to.match(/\/hooks\/look$/);
-    house.service.flows.publish('look-at-hut');
+    house.service.flows.revisions.publish('look-at-hut');
     const { changed } = await ask('read_contract', { flow: 'look-at-hut', since: 1 });
     expect(changed).to.deep.include({ in_short: 'Callers must change something' });
     expect(changed.changes).to.deep.equal([{ what: 'Required argument "night" was added', breaks: true }]);
@@ -166,22 +166,22 @@ describe('the workshop for coding assistants', () => {
     const first = await ask('propose_flow', { document: better.replace('one hut', 'a hut'), why });
     const { proposal } = await ask('propose_flow', { document: better, why });
     expect(await refused(ask('follow_proposal', { proposal: first.proposal }))).to.contain('replaces an earlier one');
-    expect(house.service.flows.get('look-at-hut').text).to.equal(LOOK);
+    expect(house.service.flows.drafts.get('look-at-hut').text).to.equal(LOOK);
     const [open, ...others] = (await house.api.getWorkshop()).proposals;
     expect(others).to.deep.equal([]);
     expect(open).to.include({ id: proposal, flow: 'look-at-hut', state: 'open', caller: 'coder', fresh: false });
     const looked = await house.api.getProposal({ id: proposal });
     expect(looked.comparison.changes.map(({ what }) => what)).to.deep.equal(['Description was changed']);
-    house.service.flows.save(LOOK.replace('Look at a hut', 'Look at one hut'));
+    house.service.flows.drafts.save(LOOK.replace('Look at a hut', 'Look at one hut'));
     const late = await house.api
       .acceptProposal({ id: proposal, body: { version: looked.version } })
       .catch((error) => error);
     expect(late.problem.code, 'the draft went on meanwhile').to.equal('draft_newer');
     await house.api.acceptProposal({ id: proposal, body: { note: 'Thank you' } });
-    expect(house.service.flows.get('look-at-hut').text).to.equal(better);
+    expect(house.service.flows.drafts.get('look-at-hut').text).to.equal(better);
     expect(await ask('follow_proposal', { proposal })).to.include({ state: 'taken', note: 'Thank you' });
     expect((await ask('follow_proposal', { proposal })).live).to.contain('not live');
-    house.service.flows.publish('look-at-hut');
+    house.service.flows.revisions.publish('look-at-hut');
     expect((await ask('follow_proposal', { proposal })).live).to.equal('It is live.');
     const again = await house.api.rejectProposal({ id: proposal, body: {} }).catch((error) => error);
     expect(again.problem.detail).to.contain('was already taken');

@@ -77,12 +77,12 @@ result: "\${ steps.book.row }"
 
 /** The huts' tables, a reserving flow, and an endpoint with it. @returns keys for two wardens */
 export function furnish({ tables, flows, endpoints, keys }: Service): { ines: string; tobias: string } {
-  tables.create('huts', { name: 'text', bunks: 'whole' });
-  tables.create('bookings', { hut: 'text', night: 'date', party: 'whole', by: 'text' });
-  tables.add({ table: 'huts', row: { name: 'kestrel', bunks: 24 }, unless: null });
-  tables.add({ table: 'huts', row: { name: 'larch', bunks: 16 }, unless: null });
-  flows.save(RESERVE);
-  flows.publish('reserve-bunks');
+  tables.definitions.create('huts', { name: 'text', bunks: 'whole' });
+  tables.definitions.create('bookings', { hut: 'text', night: 'date', party: 'whole', by: 'text' });
+  tables.rows.add({ table: 'huts', row: { name: 'kestrel', bunks: 24 }, unless: null });
+  tables.rows.add({ table: 'huts', row: { name: 'larch', bunks: 16 }, unless: null });
+  flows.drafts.save(RESERVE);
+  flows.revisions.publish('reserve-bunks');
   endpoints.save(
     'format: pindro/endpoint@1\nname: huts\ntitle: Huts\ninstructions: Ask for the hut.\ntools:\n  reserve_bunks: { flow: reserve-bunks }\n',
   );

@@ -94,7 +94,7 @@ async function start(options: ServeOptions, standIns: StandIns, lastPort: number
 /** Where a stand-in had to take another port, its address follows. */
 async function moved(service: Service, standIns: StandIns): Promise<void> {
   if (service.servers.names().includes('lift') && service.servers.summary('lift').url !== standIns.lift.url)
-    await service.servers.move('lift', standIns.lift.url);
+    await service.servers.editor.move('lift', standIns.lift.url);
   await attachTrails(service);
   if (service.models.names().includes('house') && service.models.summary('house').base !== standIns.model.url)
     service.models.move('house', standIns.model.url);
@@ -110,7 +110,7 @@ function contract(service: Service, standIns: StandIns, kept: Kept, apiKey: stri
       url: `${service.url}/mcp/${name}`,
       keys: name === 'huts' ? kept.keys.filter(({ key }) => isGood(service, key)) : [],
     })),
-    flows: service.flows.names(),
+    flows: service.flows.drafts.names(),
     toolServers: [{ name: 'lift', url: standIns.lift.url, pid: standIns.lift.pid }],
     faulty: { url: standIns.faulty.url, older: standIns.faulty.older },
     models: service.models.names(),

@@ -28,14 +28,14 @@ export async function attachTrails({ servers, host }: Service): Promise<void> {
 
 /** Builds the made-up world: tables, tool server, model, flows, the endpoint, and keys for two wardens. */
 export async function buildWorld(service: Service, standIns: StandIns, kept: Kept): Promise<void> {
-  service.tables.create('huts', { name: 'text', warden: 'text', bunks: 'whole' });
-  service.tables.create('bookings', { hut: 'text', night: 'date', party: 'whole', by: 'text' });
+  service.tables.definitions.create('huts', { name: 'text', warden: 'text', bunks: 'whole' });
+  service.tables.definitions.create('bookings', { hut: 'text', night: 'date', party: 'whole', by: 'text' });
   for (const [name, warden, bunks] of [
     ['kestrel', 'ines', 24],
     ['larch', 'tobias', 16],
     ['stonewater', 'marit', 40],
   ] as const) {
-    service.tables.add({ table: 'huts', row: { name, warden, bunks }, unless: null });
+    service.tables.rows.add({ table: 'huts', row: { name, warden, bunks }, unless: null });
   }
   await service.servers.attach({
     name: 'lift',
@@ -63,19 +63,20 @@ export async function buildWorld(service: Service, standIns: StandIns, kept: Kep
   const files = readdirSync(fileURLToPath(new URL('flows/', DEMO))).sort();
   // Flows name one another, the endpoint names flows, an agent names the endpoint: drafts first, then all go live.
   for (const file of files)
-    await service.flows.saveDraft(
+    await service.flows.drafts.saveDraft(
       file.replace('.yaml', ''),
       read(`flows/${file}`).replaceAll(WHOLESALER, standIns.wholesaler.url),
     );
   service.endpoints.save(read('endpoint-huts.yaml'));
-  for (const file of files) service.flows.publish(file.replace('.yaml', ''));
+  for (const file of files) service.flows.revisions.publish(file.replace('.yaml', ''));
   await service.documents.take({
     url: standIns.wholesaler.document,
     name: 'ridge',
     operations: ['listStock', 'placeOrder', 'getOrder'],
     credential: 'wholesaler',
   });
-  for (const flow of ['ridge-list-stock', 'ridge-place-order', 'ridge-get-order']) service.flows.publish(flow);
+  for (const flow of ['ridge-list-stock', 'ridge-place-order', 'ridge-get-order'])
+    service.flows.revisions.publish(flow);
   openWays(service);
   kept.keys = [
     { caller: 'ines', hut: 'kestrel' },

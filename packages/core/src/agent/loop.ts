@@ -28,7 +28,7 @@ export async function runAgent(run: AgentRun): Promise<AgentAnswer> {
       await talk.goOn();
       if (memory) await talk.keep(memory);
     } finally {
-      if (memory) await context.ports.memory.release(memory);
+      if (memory) await context.run.ports.memory.release(memory);
     }
     const answer = talk.outcome();
     span.set({

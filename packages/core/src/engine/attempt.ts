@@ -3,7 +3,7 @@ import { asPindroError, type ErrorCode, PindroError, wasCutOff } from '../errors
 import { type Missing, noValue, type Scope, seenBy, Template } from '../expression/template.js';
 import { mistakesOf } from '../flow/shape.js';
 import { isObject, type JsonObject, pointer, pointerParts } from '../json/json.js';
-import { inWords, type StepContext, type StepOutcome } from '../steps/kind.js';
+import { inWords, type StepContext, type StepOutcome, type StepServices } from '../steps/kind.js';
 import { milliseconds } from '../text/duration.js';
 import { attribute } from '../trace/spans/attributes.js';
 import type { PreparedStep } from './prepared.js';
@@ -18,19 +18,8 @@ const NOT_BEGUN: readonly ErrorCode[] = [
   'model_unreachable',
 ];
 
-export type StepEnvironment = Omit<
-  StepContext,
-  | 'fill'
-  | 'seenBy'
-  | 'raw'
-  | 'limit'
-  | 'followed'
-  | 'attempt'
-  | 'signal'
-  | 'parentSpan'
-  | 'captureExchange'
-  | keyof RunServices
-> & {
+/** Where a step stands in its run. */
+export interface StepEnvironment extends Pick<StepContext, 'run' | 'recorder' | 'path' | 'parkedUntil'> {
   /** The span that the step stands under. */
   parentSpan: string;
   signal: AbortSignal;
@@ -39,14 +28,8 @@ export type StepEnvironment = Omit<
   /** Set if the step resumes after a restart. */
   again?: { id: string; start: number } | undefined;
   /** What a step may ask of the run, once its span is known. */
-  services(span: string, scope: Scope): RunServices;
-};
-
-/** What only the run can do for a step. */
-export type RunServices = Pick<
-  StepContext,
-  'startFlow' | 'park' | 'unpark' | 'parkedAt' | 'conversed' | 'rehearsal' | 'answer' | 'turn'
->;
+  services(span: string, scope: Scope): StepServices;
+}
 
 export interface Settled {
   outcome: StepOutcome;
@@ -110,30 +93,16 @@ async function attemptOnce(
       });
       await recorder.commit();
     }
-    const { startFlow, park, unpark, parkedAt, conversed, rehearsal, answer, turn } = environment.services(
-      span.id,
-      scope,
-    );
-    // Written out one by one: copying objects over is what a step would spend most of its time on.
+    const { run, path, parkedUntil } = environment;
     const work = step.kind.run(config, {
-      ports: environment.ports,
-      flow: environment.flow,
-      budget: environment.budget,
-      stage: environment.stage,
-      caller: environment.caller,
-      path: environment.path,
-      parkedUntil: environment.parkedUntil,
+      run,
+      budget: run.budget,
       recorder,
-      startFlow,
-      park,
-      unpark,
-      parkedAt,
-      conversed,
-      rehearsal,
-      answer,
-      turn,
+      path,
+      parkedUntil,
       attempt,
       signal,
+      services: environment.services(span.id, scope),
       parentSpan: span.id,
       captureExchange: span.captureExchange,
       followed: step.followed,

@@ -17,18 +17,26 @@ interface Parent {
   readonly replay: Replay | null;
 }
 
+/** A flow that a step is about to begin. */
+interface ChildCall {
+  /** Where in the run that begins it. */
+  path: string;
+  span: string;
+  /** Name of the flow. */
+  name: string;
+  input: Json;
+  options: Parameters<StartFlow>[2] & { wait: boolean };
+}
+
 /**
  * What a run that another one begins is: a new one, or that which had begun at the same place before the service was
  * started again. That it is begun is in the journal of who begins it.
  */
 export async function childRequest(
   { head, ports, recorder, replay }: Parent,
-  path: string,
-  span: string,
-  name: string,
-  input: Json,
-  { parentSpan, entry, wait }: Parameters<StartFlow>[2] & { wait: boolean },
+  { path, span, name, input, options }: ChildCall,
 ): Promise<RunRequest> {
+  const { parentSpan, entry, wait } = options;
   const known = wait ? replay?.child(path) : undefined;
   const resume = known === undefined ? [] : await ports.record.read(known);
   const { document, revision } = await ports.flows.load(name, head.stage, revisionOf(resume));

@@ -3,31 +3,43 @@ import { giveWay } from '../async/yield.js';
 import { asPindroError, PindroError } from '../errors/errors.js';
 import { noValue, type Scope } from '../expression/template.js';
 import { isObject, type Json, type JsonObject } from '../json/json.js';
-import type { StepOutcome } from '../steps/kind.js';
-import type { Budget } from '../tools/budget.js';
+import type { StepOutcome, StepServices } from '../steps/kind.js';
+import type { RunContext } from '../tools/run-context.js';
 import type { Recorder } from '../trace/journal/recorder.js';
 import type { Receipt } from '../trace/receipts/receipt.js';
 import { attribute } from '../trace/spans/attributes.js';
-import { doStep, type RunServices, type StepEnvironment } from './attempt.js';
+import { doStep } from './attempt.js';
 import type { PreparedGraph, PreparedStep } from './prepared.js';
 import type { Replay } from './replay.js';
 import { type Settlement, verdict } from './schedule.js';
 
 /** What one run hands to each of its graphs: that of the flow, and those of its loops. */
-export interface RunParts extends Pick<StepEnvironment, 'ports' | 'flow' | 'stage' | 'caller'> {
-  recorder: Recorder;
+export interface RunParts {
+  /** What its steps have in common. */
+  run: RunContext;
   replay: Replay | null;
   /** Waits at a paused step. @returns whether to continue */
   before?(path: string, signal: AbortSignal): Promise<boolean>;
   /** A stubbed result. */
   held?(path: string): { output: JsonObject; branch: string | null } | undefined;
-  budget: Budget | undefined;
   /** Told what the receipt of a step says. */
   took(receipt: Receipt): void;
   /** Told of a step that was to change rows and matched none. */
   unmatched(step: string): void;
   /** What a step may ask of the run. */
-  services(step: PreparedStep, path: string, span: string, scope: Scope, signal: AbortSignal): RunServices;
+  services(step: PreparedStep, path: string, span: string, scope: Scope, signal: AbortSignal): StepServices;
+}
+
+/** Where a graph runs: in a flow, or in one turn of a loop. */
+export interface GraphPlace {
+  /** Stands before the names of the steps in the journal: nothing, or STEP/INDEX/. */
+  prefix: string;
+  scope: Scope;
+  /** What expressions see as `steps`; filled as steps settle. */
+  outputs: { [step: string]: Json };
+  /** The span that its steps stand under. */
+  span: string;
+  recorder: Recorder;
 }
 
 /** A running graph of steps. */
@@ -38,19 +50,11 @@ export class GraphRun {
   #ended: { result: Json } | null = null;
   #failure: PindroError | null = null;
 
-  /**
-   * @param prefix stands before the names of the steps in the journal: nothing, or STEP/INDEX/
-   * @param outputs what expressions see as `steps`; filled as steps settle
-   */
   constructor(
     private readonly graph: PreparedGraph,
     private readonly parts: RunParts,
-    private readonly prefix: string,
-    private readonly scope: Scope,
-    private readonly outputs: { [step: string]: Json },
-    private readonly span: string,
+    private readonly place: GraphPlace,
     signal: AbortSignal,
-    private readonly recorder: Recorder = parts.recorder,
   ) {
     // A single step has no siblings to stop; a signal per item would cost more than the item.
     this.#stop = graph.steps.size === 1 ? noAbort(signal) : linkAbort(signal);
@@ -63,7 +67,7 @@ export class GraphRun {
     if (this.#stop.signal.aborted && !this.#ended) throw this.#stop.signal.reason;
     if (this.#ended) return this.#ended.result;
     if (!this.graph.result) return null;
-    const { value, missing } = this.graph.result.fill(this.scope);
+    const { value, missing } = this.graph.result.fill(this.place.scope);
     if (value === undefined || missing.some((one) => one.required)) throw noValue(missing[0]!);
     return value;
   }
@@ -73,7 +77,7 @@ export class GraphRun {
     await this.#perform(this.graph.steps.get(name)!, false).finally(this.#stop.release);
     if (this.#failure) throw this.#failure;
     if (this.#stop.signal.aborted && !this.#ended) throw this.#stop.signal.reason;
-    return this.outputs[name] ?? null;
+    return this.place.outputs[name] ?? null;
   }
 
   /** Starts the steps whose predecessors have finished. */
@@ -90,7 +94,7 @@ export class GraphRun {
       if (judged === 'run' && !step.document.off) begun.push(this.#perform(step));
       else {
         // There, but empty: "has(steps.x.text)" then says no instead of failing.
-        if (!Object.hasOwn(this.outputs, name)) this.outputs[name] = {};
+        if (!Object.hasOwn(this.place.outputs, name)) this.place.outputs[name] = {};
         this.#settle(step, { state: 'skipped', branch: null });
         queue.push(...this.graph.next.get(name)!);
       }
@@ -100,8 +104,9 @@ export class GraphRun {
   }
 
   async #perform(step: PreparedStep, goOn = true): Promise<void> {
-    const path = this.prefix + step.name;
-    const { parts, recorder } = this;
+    const path = this.place.prefix + step.name;
+    const { parts } = this;
+    const { recorder } = this.place;
     const pause = giveWay();
     if (pause) await pause;
     if (this.#stop.signal.aborted) return;
@@ -116,7 +121,7 @@ export class GraphRun {
         if (parts.replay?.leftOpen(path) && !step.kind.ledger)
           throw new PindroError('interrupted', {}, { at: step.at });
         const { outcome, attempt } = this.#held(step, path) ?? (await this.#do(step, path));
-        this.outputs[step.name] = outcome.output;
+        this.place.outputs[step.name] = outcome.output;
         this.#receipt(step, outcome.output.receipt);
         const branch = outcome.branch ?? null;
         if (step.kind.name === 'table' && outcome.output.count === 0 && branch === null)
@@ -135,15 +140,11 @@ export class GraphRun {
 
   #do(step: PreparedStep, path: string): Promise<{ outcome: StepOutcome; attempt: number }> {
     const { parts } = this;
-    return doStep(step, this.scope, {
-      ports: parts.ports,
-      flow: parts.flow,
-      budget: parts.budget,
-      stage: parts.stage,
-      caller: parts.caller,
-      recorder: this.recorder,
+    return doStep(step, this.place.scope, {
+      run: parts.run,
+      recorder: this.place.recorder,
       path,
-      parentSpan: this.span,
+      parentSpan: this.place.span,
       signal: this.#stop.signal,
       firstAttempt: parts.replay?.attempt(path),
       again: parts.replay?.span(path),
@@ -155,8 +156,8 @@ export class GraphRun {
   #held(step: PreparedStep, path: string): { outcome: StepOutcome; attempt: number } | null {
     const kept = this.parts.held?.(path);
     if (!kept) return null;
-    this.recorder
-      .span('step', step.name, this.span, {
+    this.place.recorder
+      .span('step', step.name, this.place.span, {
         attributes: { [attribute.kind]: step.kind.name, [attribute.path]: path, [attribute.held]: true },
       })
       .done(kept.output);
@@ -168,12 +169,12 @@ export class GraphRun {
     const { on_error = 'stop' } = step.document;
     this.#settled.set(step.name, { state: done.state, branch: done.branch });
     this.#receipt(step, done.output.receipt);
-    if (done.state !== 'failed') this.outputs[step.name] = done.output;
+    if (done.state !== 'failed') this.place.outputs[step.name] = done.output;
     else if (on_error === 'stop') {
       this.#failure ??= PindroError.from(done.error!);
       this.#stop.abort(new PindroError('cancelled', { what: 'Steps that ran in parallel with the failed step' }));
       return false;
-    } else this.outputs[step.name] = { error: { code: done.error!.code, message: done.error!.message } };
+    } else this.place.outputs[step.name] = { error: { code: done.error!.code, message: done.error!.message } };
     return true;
   }
 
@@ -183,9 +184,9 @@ export class GraphRun {
 
   #settle(step: PreparedStep, settlement: Settlement, ms?: number): void {
     this.#settled.set(step.name, settlement);
-    this.recorder.live({
+    this.place.recorder.live({
       kind: 'step',
-      path: this.prefix + step.name,
+      path: this.place.prefix + step.name,
       state: settlement.state,
       ...(ms !== undefined && { ms }),
     });
@@ -212,7 +213,7 @@ export class GraphRun {
     const { on_error = 'stop' } = step.document;
     const attempt = (error as { attempt?: number }).attempt ?? 1;
     const branch = on_error === 'branch' ? 'error' : null;
-    this.recorder.journal({
+    this.place.recorder.journal({
       type: 'step_settled',
       path,
       attempt,
@@ -223,8 +224,8 @@ export class GraphRun {
     });
     this.#settle(step, { state: 'failed', branch });
     if (on_error !== 'stop' && !this.#stop.signal.aborted) {
-      this.outputs[step.name] = {
-        error: this.recorder.masker.json({ code: error.code, message: error.message }),
+      this.place.outputs[step.name] = {
+        error: this.place.recorder.masker.json({ code: error.code, message: error.message }),
       };
       return true;
     }

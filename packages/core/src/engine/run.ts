@@ -5,6 +5,7 @@ import type { Scope } from '../expression/template.js';
 import { unmatchedSteps } from '../flow/unmatched.js';
 import { isLong, type Json } from '../json/json.js';
 import type { Ports } from '../ports/ports.js';
+import type { StepServices } from '../steps/kind.js';
 import type { Budget } from '../tools/budget.js';
 import { withDefaults } from '../tools/schema.js';
 import type { FlowOutcome, StartFlow } from '../tools/start-flow.js';
@@ -14,7 +15,6 @@ import { type OpenSpan, Recorder, TurnRecorder } from '../trace/journal/recorder
 import { type Receipt, togetherOf } from '../trace/receipts/receipt.js';
 import { Masker, sensitiveValues } from '../trace/secrets/masking.js';
 import { attribute } from '../trace/spans/attributes.js';
-import type { RunServices } from './attempt.js';
 import { childRequest } from './child.js';
 import { GraphRun, type RunParts } from './graph-run.js';
 import { type PreparedFlow, type PreparedStep, prepareFlow } from './prepared.js';
@@ -132,7 +132,10 @@ async function runInTree(
     },
     again: { id: head.span, start: head.startedAt },
   });
-  const run = new FlowRun(flow, { ...head, input: request.input }, recorder, span, ports, signal, tree, hooks, replay);
+  const run = new FlowRun({
+    ...{ flow, head: { ...head, input: request.input }, recorder, span },
+    ...{ ports, signal, tree, hooks, replay },
+  });
   const outcome = await run.settle(request);
   const { state, result, error, receipt } = outcome;
   recorder.journal({
@@ -141,6 +144,26 @@ async function runInTree(
   });
   await recorder.commit();
   return { ...outcome, result: tree.masker.json(result) };
+}
+
+/** A step that does what is inside of it once per item. */
+interface Looping {
+  step: PreparedStep;
+  path: string;
+  scope: Scope;
+  signal: AbortSignal;
+}
+
+interface RunOptions {
+  flow: PreparedFlow;
+  head: RunHead;
+  recorder: Recorder;
+  span: OpenSpan;
+  ports: Ports;
+  signal: AbortSignal;
+  tree: RunTree;
+  hooks: Hooks;
+  replay: Replay | null;
 }
 
 /** One run in progress. */
@@ -155,33 +178,36 @@ class FlowRun {
   readonly #unmatched = new Set<string>();
   readonly #link: LinkedAbort;
 
-  constructor(
-    private readonly flow: PreparedFlow,
-    readonly head: RunHead,
-    readonly recorder: Recorder,
-    private readonly span: OpenSpan,
-    readonly ports: Ports,
-    signal: AbortSignal,
-    private readonly tree: RunTree,
-    private readonly hooks: Hooks,
-    readonly replay: Replay | null,
-  ) {
+  readonly head: RunHead;
+  readonly recorder: Recorder;
+  readonly ports: Ports;
+
+  constructor(private readonly options: RunOptions) {
+    const { head, recorder, ports, signal, tree } = options;
+    this.head = head;
+    this.recorder = recorder;
+    this.ports = ports;
     // What ends with the whole tree needs no release.
     this.#link = signal === tree.signal ? noAbort(signal) : linkAbort(signal);
   }
 
   async settle(request: RunRequest): Promise<FlowOutcome> {
-    const { head, tree, span } = this;
+    const { head } = this;
+    const { tree, span } = this.options;
     try {
       if (request.refusal) throw request.refusal;
       // Reading, checking and recording a large input are one after the other, with others in between.
       const before = isLong(head.input, LONG_INPUT) ? letOthers() : giveWay();
       if (before) await before;
-      if (request.trial?.only === undefined) refuseInput(this.flow, head.input);
+      if (request.trial?.only === undefined) refuseInput(this.options.flow, head.input);
       const after = giveWay();
       if (after) await after;
       const ended = await this.#run(request.trial);
-      const result = this.replay?.answered ? this.replay.answered.result : this.#answer ? this.#answer.result : ended;
+      const result = this.options.replay?.answered
+        ? this.options.replay.answered.result
+        : this.#answer
+          ? this.#answer.result
+          : ended;
       span.done(result);
       const unchanged = this.#unmatched.size === 0 ? [] : unmatchedSteps(request.document).map(({ name }) => name);
       const silent = unchanged.filter((name) => this.#unmatched.has(name));
@@ -210,7 +236,7 @@ class FlowRun {
   /** What the agents of the run did, as one. */
   #receipt(): { receipt?: Receipt } {
     const receipt = togetherOf(this.#receipts);
-    return receipt ? { receipt: this.tree.masker.json(receipt as unknown as Json) as unknown as Receipt } : {};
+    return receipt ? { receipt: this.options.tree.masker.json(receipt as unknown as Json) as unknown as Receipt } : {};
   }
 
   #cancellation(): PindroError {
@@ -235,13 +261,8 @@ class FlowRun {
       clock: { now: new Date(head.startedAt), today: today(head.startedAt, zone), zone },
     };
     this.#parts = {
-      ports,
-      flow: head.flow,
-      stage: head.stage,
-      caller: head.caller,
-      recorder: this.recorder,
-      replay: this.replay,
-      budget: this.tree.budget,
+      run: { ports, flow: head.flow, stage: head.stage, caller: head.caller, budget: this.options.tree.budget },
+      replay: this.options.replay,
       took: (receipt) => void this.#receipts.push(receipt),
       unmatched: (step) => void this.#unmatched.add(step),
       services: (step, path, span, scope, signal) => this.#services(step, path, span, scope, signal),
@@ -253,15 +274,10 @@ class FlowRun {
       }),
     };
     Object.assign(this.#outputs, trial?.only?.outputs);
-    const graph = new GraphRun(
-      this.flow.graph,
-      this.#parts,
-      '',
-      this.#scope,
-      this.#outputs,
-      this.span.id,
-      this.#link.signal,
-    );
+    const { recorder } = this;
+    const { span } = this.options;
+    const place = { prefix: '', scope: this.#scope, outputs: this.#outputs, span: span.id, recorder };
+    const graph = new GraphRun(this.options.flow.graph, this.#parts, place, this.#link.signal);
     return trial?.only ? graph.only(trial.only.step) : graph.finish();
   }
 
@@ -275,34 +291,34 @@ class FlowRun {
 
   #answer: { result: Json } | null = null;
 
-  #services(step: PreparedStep, path: string, span: string, scope: Scope, signal: AbortSignal): RunServices {
+  #services(step: PreparedStep, path: string, span: string, scope: Scope, signal: AbortSignal): StepServices {
     return {
       startFlow: this.#startFlow(path, span),
       park: (parked, at = path) => this.#park(at, span, parked, path),
       unpark: (at) => this.#unpark(at, path),
-      parkedAt: (at) => this.replay?.until(at),
-      conversed: () => this.replay?.conversed(path) ?? [],
+      parkedAt: (at) => this.options.replay?.until(at),
+      conversed: () => this.options.replay?.conversed(path) ?? [],
       rehearsal: () => this.trial?.rehearsed?.[path],
       answer: (result) => this.#giveAnswer(result),
-      turn: (index, item, parent) => this.#turn(step, path, index, item, parent, scope, signal),
+      turn: (index, item, parent) => this.#turn({ step, path, scope, signal }, index, item, parent),
     };
   }
 
   /** The first answer is the caller's; it is on disk before it leaves. */
   async #giveAnswer(result: Json): Promise<void> {
-    if (this.#answer || this.replay?.answered) return;
+    if (this.#answer || this.options.replay?.answered) return;
     this.#answer = { result };
     this.recorder.journal({ type: 'answered', result });
     await this.recorder.commit();
-    this.#tell({ run: this.head.id, state: 'done', result: this.tree.masker.json(result) });
+    this.#tell({ run: this.head.id, state: 'done', result: this.options.tree.masker.json(result) });
   }
 
   #tell(outcome: FlowOutcome): void {
     if (this.#answered) return;
     this.#answered = true;
     // What the caller stops waiting for must not end when the caller goes away.
-    this.#link.follow(this.tree.signal);
-    this.hooks.answer(outcome);
+    this.#link.follow(this.options.tree.signal);
+    this.options.hooks.answer(outcome);
   }
 
   /** @param step the step that waits, where the place at which it waits is below it */
@@ -310,15 +326,15 @@ class FlowRun {
     const { recorder, head } = this;
     if (!this.#parkedPaths.has(path)) {
       this.#parkedPaths.add(path);
-      if (this.replay?.span(path) === undefined || this.replay.until(path) === undefined)
+      if (this.options.replay?.span(path) === undefined || this.options.replay.until(path) === undefined)
         recorder.journal({ type: 'parked', path, span, ...parked });
       recorder.live({ kind: 'step', path: step, state: 'waiting' });
     }
     await recorder.commit();
     if (this.#answered || this.#answer) return;
     const waitsFor = recorder.masker.json(parked as unknown as Json) as unknown as Parked;
-    this.hooks.park({ run: head.id, state: 'waiting', result: null, waitsFor }, waitsFor, () =>
-      this.#link.follow(this.tree.signal),
+    this.options.hooks.park({ run: head.id, state: 'waiting', result: null, waitsFor }, waitsFor, () =>
+      this.#link.follow(this.options.tree.signal),
     );
   }
 
@@ -333,15 +349,7 @@ class FlowRun {
   readonly #retained = new RetainedItems();
 
   /** Runs one item of a loop, and keeps its trace if `RetainedItems` says so. */
-  async #turn(
-    step: PreparedStep,
-    path: string,
-    index: number,
-    item: Json,
-    parent: string,
-    scope: Scope,
-    signal: AbortSignal,
-  ): Promise<Json> {
+  async #turn({ step, path, scope, signal }: Looping, index: number, item: Json, parent: string): Promise<Json> {
     const body = step.body!;
     const recorder = new TurnRecorder(this.recorder, this.ports, !body.repeatable);
     const span = recorder.span('item', `${step.name} ${index + 1}`, parent, {
@@ -350,7 +358,8 @@ class FlowRun {
     });
     const outputs = { ...(scope.steps as { [step: string]: Json }) };
     const inner: Scope = { ...scope, steps: outputs, item, index };
-    const run = new GraphRun(body, this.#parts, `${path}/${index}/`, inner, outputs, span.id, signal, recorder);
+    const place = { prefix: `${path}/${index}/`, scope: inner, outputs, span: span.id, recorder };
+    const run = new GraphRun(body, this.#parts, place, signal);
     try {
       const result = await run.finish();
       if (this.#retained.retainsSuccess(index)) {
@@ -370,10 +379,13 @@ class FlowRun {
   #startFlow(path: string, span: string): StartFlow {
     return async (name, input, options) => {
       const { signal, wait = true, at = path } = options;
-      const { budget = this.tree.budget } = options;
+      const { budget = this.options.tree.budget } = options;
       budget?.take('runs');
-      const leave = this.tree.size.enter([...this.tree.chain, name]);
-      const request = await childRequest(this, at, span, name, input, { ...options, wait }).catch((error) => {
+      const leave = this.options.tree.size.enter([...this.options.tree.chain, name]);
+      const { head, recorder, ports } = this;
+      const parent = { head, recorder, ports, replay: this.options.replay };
+      const called = { path: at, span, name, input, options: { ...options, wait } };
+      const request = await childRequest(parent, called).catch((error) => {
         leave();
         throw error;
       });
@@ -396,7 +408,8 @@ class FlowRun {
       leave,
     }: { path: string; step: string; span: string; wait: boolean; budget: Budget | undefined; leave: () => void },
   ): Promise<FlowOutcome> {
-    const { tree, ports } = this;
+    const { ports } = this;
+    const { tree } = this.options;
     return new Promise<FlowOutcome>((resolve, reject) => {
       const hooks: Hooks = {
         answer: resolve,

@@ -59,18 +59,15 @@ interface Place {
 /** Holds every expression of a flow against its declared inputs and the outputs of the steps before it. */
 export function* checkExpressions(document: FlowDocument): Generator<ExpressionMistake> {
   const types = scopeTypes(document);
-  yield* checkPlace(document.steps, document.result, [], types, () => false, new TypeChecks());
+  yield* checkPlace(document, [], { types, outside: () => false, checks: new TypeChecks() });
 }
 
 function* checkPlace(
-  steps: Steps,
-  result: Json | undefined,
+  { steps, result }: { steps: Steps; result?: Json | undefined },
   at: PropertyKey[],
-  types: Types,
-  outside: (name: string) => boolean,
-  checks: TypeChecks,
+  given: Pick<Place, 'types' | 'outside' | 'checks'>,
 ): Generator<ExpressionMistake> {
-  const place: Place = { types, environment: typedEnvironment(types), steps, graph: graphOf(steps), checks, outside };
+  const place: Place = { ...given, environment: typedEnvironment(given.types), steps, graph: graphOf(steps) };
   for (const [name, step] of Object.entries(steps)) yield* checkStepTexts(name, step, at, place);
   if (result !== undefined) yield* checkTexts(result, [...at, 'result'], place, () => true);
 }
@@ -107,7 +104,7 @@ function* checkStepTexts(
     index: 'int',
   };
   const outside = (other: string) => reached(other) || place.outside(other);
-  yield* checkPlace(inner.steps, inner.result, [...at, 'steps', name, 'with'], types, outside, place.checks);
+  yield* checkPlace(inner, [...at, 'steps', name, 'with'], { types, outside, checks: place.checks });
 }
 /** A value of each type of an expression, to hold it against what a kind takes. */
 const SAMPLES: [RegExp, Json][] = [
@@ -210,8 +207,7 @@ function* checkTexts(
     const at = pointer(here);
     try {
       for (const piece of cutTemplate(text))
-        if ('expression' in piece)
-          yield* checkOne(piece.expression, at, place.environment, place.types, before, place.checks);
+        if ('expression' in piece) yield* checkOne(piece.expression, at, place, before);
     } catch (error) {
       yield { at, message: (error as Error).message, hint: 'Close the expression, or write $${ for a literal ${.' };
     }
@@ -221,10 +217,8 @@ function* checkTexts(
 function checkOne(
   expression: string,
   at: string,
-  environment: Environment,
-  types: Record<string, CelType>,
+  { environment, types, checks }: Place,
   before: (name: string) => boolean,
-  checks: TypeChecks,
 ): ExpressionMistake[] {
   if (expression === '')
     return [

@@ -73,9 +73,10 @@ class Fitting {
       } else if (keyword === 'items' && !Array.isArray(value)) out.items = this.fit(value, `${at}/items`, chain);
       else if (keyword === 'prefixItems' && Array.isArray(value) && !this.refused.keywords.has(keyword))
         out.prefixItems = value.map((one, index) => this.fit(one, `${at}/${index}`, chain));
-      else if ((UNIONS as readonly string[]).includes(keyword) && Array.isArray(value))
-        this.#union(out, words, keyword, value, at, chain);
-      else if (this.refused.keywords.has(keyword)) this.#inWords(words, keyword, value, at);
+      else if ((UNIONS as readonly string[]).includes(keyword) && Array.isArray(value)) {
+        const options = value.map((one) => this.fit(one, at, chain));
+        this.#union(out, words, keyword, options, at);
+      } else if (this.refused.keywords.has(keyword)) this.#inWords(words, keyword, value, at);
       else if (keyword === 'additionalProperties' && isObject(value))
         out.additionalProperties = this.fit(value, `${at}/*`, chain);
       else out[keyword] = value;
@@ -106,8 +107,7 @@ class Fitting {
     return merged;
   }
 
-  #union(out: JsonObject, words: string[], keyword: string, value: Json[], at: string, chain: readonly string[]): void {
-    const options = value.map((one) => this.fit(one, at, chain));
+  #union(out: JsonObject, words: string[], keyword: string, options: JsonObject[], at: string): void {
     if (at === '' && !this.refused.unionOnTop) {
       // All of the properties are allowed; the description lists which belong together.
       const properties = Object.assign({}, ...options.map((one) => (one.properties as JsonObject) ?? {})) as JsonObject;

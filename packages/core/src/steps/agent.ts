@@ -47,15 +47,18 @@ export const agent = defineKind<AgentConfig>({
     flows: named(raw, 'flow'),
   }),
   run: async (config, context) => {
-    const connection = await context.ports.models.connection(config.model);
+    const connection = await context.run.ports.models.connection(config.model);
     const { raw, fill } = context;
     const instructions = (kept: JsonObject) =>
       raw.has('instructions') ? fillInstructions(config.instructions, kept, fill) : config.instructions;
     const rows = raw.has('toolbox') ? fillToolbox(config.toolbox, fill) : config.toolbox;
     const toolbox = await layOutToolbox(rows, context);
     const { head } = context.recorder;
-    const memory = config.memory ? memoryKey(config.memory, { ...context, session: head.session ?? head.id }) : null;
-    const chosenAt = (await context.ports.flows.chosenAt?.(context.flow, context.stage)) ?? null;
+    const { ports, flow, stage } = context.run;
+    const memory = config.memory
+      ? memoryKey(config.memory, { ...context.run, path: context.path, session: head.session ?? head.id })
+      : null;
+    const chosenAt = (await ports.flows.chosenAt?.(flow, stage)) ?? null;
     const answer = await runAgent({ config, toolbox, connection, context, memory, instructions, fill, chosenAt });
     return { output: answer as unknown as JsonObject };
   },

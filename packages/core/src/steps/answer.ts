@@ -19,7 +19,7 @@ export const answer = defineKind<z.infer<typeof config>>({
   output: () => ({}),
   references: () => ({}),
   run: async ({ result }, context) => {
-    await context.answer(result as Json);
+    await context.services.answer(result as Json);
     return { output: {} };
   },
 });

@@ -39,15 +39,16 @@ export const approve = defineKind<z.infer<typeof config>>({
   output: () => ({ decision: 'string', by: 'string', note: 'string', at: 'string' }),
   references: () => ({}),
   run: async (config, context) => {
-    const { ports, signal, recorder, followed } = context;
+    const { signal, recorder, followed } = context;
+    const { ports } = context.run;
     const until = context.parkedUntil ?? (await deadlineNow(ports.clock)) + milliseconds(config.expires);
-    await context.park({ for: 'person', until, what: `Approval required: ${config.title}` });
+    await context.services.park({ for: 'person', until, what: `Approval required: ${config.title}` });
     const asked = ports.approvals.ask(
       {
         run: recorder.head.id,
         path: context.path,
-        flow: context.flow,
-        caller: context.caller.id,
+        flow: context.run.flow,
+        caller: context.run.caller.id,
         title: recorder.masker.text(config.title),
         message: recorder.masker.text(config.message),
         facts: recorder.masker.json(config.facts),

@@ -85,7 +85,7 @@ export const each = defineKind<z.infer<typeof config>>({
       while (next < list.length && !context.signal.aborted && (on_failure === 'collect' || !first)) {
         const index = next++;
         try {
-          const result = await context.turn(index, list[index]!, context.parentSpan);
+          const result = await context.services.turn(index, list[index]!, context.parentSpan);
           if (keeps) results[index] = result;
         } catch (thrown) {
           if (context.signal.aborted) throw context.signal.reason;

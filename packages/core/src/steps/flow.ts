@@ -32,8 +32,8 @@ export const flow = defineKind<z.infer<typeof config>>({
   ],
   output: () => ({ result: 'dyn', run: 'string' }),
   references: (raw) => ({ flows: fixedName(raw.flow) }),
-  run: async ({ flow, input, wait }, { startFlow, parentSpan, signal }) => {
-    const outcome = await startFlow(flow, input, { parentSpan, entry: 'flow', signal, wait });
+  run: async ({ flow, input, wait }, { services, parentSpan, signal }) => {
+    const outcome = await services.startFlow(flow, input, { parentSpan, entry: 'flow', signal, wait });
     if (outcome.state === 'failed' || outcome.state === 'cancelled')
       throw outcome.error ? PindroError.from(outcome.error) : new PindroError('cancelled', { what: `Flow "${flow}"` });
     return { output: { result: outcome.result, run: outcome.run } };

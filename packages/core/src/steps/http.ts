@@ -119,7 +119,7 @@ export const http = defineKind<Config>({
   references: (raw) => ({ credentials: fixedName(raw.credential) }),
   run: async (config, context): Promise<StepOutcome> => {
     const { secrets, headers, ...secret } = config.credential
-      ? await context.ports.secrets.reveal(config.credential, { url: config.url })
+      ? await context.run.ports.secrets.reveal(config.credential, { url: config.url })
       : { headers: {}, secrets: [] };
     for (const value of secrets) context.recorder.masker.add(value);
     const first = addressOf(config);
@@ -145,7 +145,7 @@ async function request(
   url: URL,
   config: Config,
   secretHeaders: Record<string, string>,
-  { ports, signal, recorder, parentSpan, captureExchange }: StepContext,
+  { run: { ports }, signal, recorder, parentSpan, captureExchange }: StepContext,
 ): Promise<Page> {
   const { type, text, binary } = bodyOf(config);
   const headers: Record<string, string> = {

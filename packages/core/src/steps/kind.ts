@@ -1,15 +1,11 @@
 import type { z } from 'zod';
-import type { AgentReplay } from '../agent/conversation/agent-replay.js';
-import type { AgentEntry } from '../agent/conversation/conversation.js';
+import type { AgentServices } from '../agent/context.js';
 import type { Mistake } from '../errors/errors.js';
 import type { CelType } from '../expression/types.js';
 import type { Json, JsonObject } from '../json/json.js';
 import type { CallContext } from '../tools/source.js';
 import type { StartFlow } from '../tools/start-flow.js';
 import type { OnExchange } from '../trace/exchanges/exchange.js';
-import type { Caller } from '../trace/journal/head.js';
-import type { Parked } from '../trace/journal/journal.js';
-import type { Stage } from '../trace/spans/states.js';
 import type { StepDocument } from './document.js';
 import type { Surroundings } from './environment.js';
 
@@ -22,30 +18,20 @@ export interface Branch {
 /** What a step says about itself on its card: words, and the values that fill them. */
 export type Sentence = (string | { value: Json })[];
 
-export interface StepContext extends CallContext {
-  flow: string;
-  stage: Stage;
-  caller: Caller;
+/** What a step asks of the run. */
+export interface StepServices extends AgentServices {
   startFlow: StartFlow;
-  /**
-   * Reports that the step waits for somebody or for a time; the journal is on disk when it returns, and the caller may
-   * be notified.
-   */
-  park(parked: Parked, path?: string): Promise<void>;
-  /** What it waited for at a path below its own is there. */
-  unpark(path: string): Promise<void>;
-  /** Resume time of a wait at a path. */
-  parkedAt(path: string): number | null | undefined;
-  /** What the journal already tells of the conversation that the step holds. */
-  conversed(): AgentEntry[];
-  /** How an agent works again from a record, where it does. */
-  rehearsal(): AgentReplay | undefined;
-  /** Resume time of a waiting step, in milliseconds since the epoch; null: open-ended. */
-  parkedUntil: number | null | undefined;
   /** Gives the caller its answer; the first one counts. */
   answer(result: Json): Promise<void>;
   /** Does the steps inside of this one once, with the item that expressions see. @throws what made the turn fail */
   turn(index: number, item: Json, parentSpan: string): Promise<Json>;
+}
+
+/** What a kind is given for one attempt of a step. */
+export interface StepContext extends CallContext {
+  services: StepServices;
+  /** Resume time of a waiting step, in milliseconds since the epoch; null: open-ended. */
+  parkedUntil: number | null | undefined;
   /** Fills a part of the configuration that the kind asked to have raw. @param more what else its expressions see */
   fill(value: Json, at: PropertyKey[], more?: JsonObject): Json;
   /** Captures exchanges. */

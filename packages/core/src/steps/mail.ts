@@ -49,7 +49,7 @@ export const mail = defineKind<z.infer<typeof config>>({
   output: () => ({ id: 'string', to: 'list<string>', refused: 'list<string>' }),
   references: () => ({}),
   mistakes: (raw) => ['to', 'cc'].flatMap((part) => recipientMistakes(raw[part], part)),
-  run: async ({ to, cc, from, subject, text, html }, { ports, signal }) => {
+  run: async ({ to, cc, from, subject, text, html }, { run: { ports }, signal }) => {
     const recipients = list(to);
     const { id, refused = [] } = await ports.mail.send(
       { from: from ?? null, to: recipients, cc: list(cc), subject, text, html: html ?? null },

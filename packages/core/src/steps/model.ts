@@ -65,7 +65,7 @@ export const model = defineKind<z.infer<typeof config>>({
     };
   },
   run: async ({ model, instructions, message, schema, toolbox }, context) => {
-    const connection = await context.ports.models.connection(model);
+    const connection = await context.run.ports.models.connection(model);
     const { tools } = await layOutToolbox(toolbox, context);
     const turns: Turn[] = [
       ...(instructions ? [{ role: 'system' as const, text: instructions }] : []),

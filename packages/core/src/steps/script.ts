@@ -44,7 +44,7 @@ export const script = defineKind<z.infer<typeof config>>({
   },
   output: () => ({ value: 'dyn', log: 'list<string>' }),
   references: () => ({}),
-  run: async ({ code, data, time, memory }, { ports, signal, caller }) => {
+  run: async ({ code, data, time, memory }, { run: { ports, caller }, signal }) => {
     const { value, log } = await ports.scripts.run(
       { code, data, time: milliseconds(time), memory: memory * MEGABYTE },
       { signal, caller: caller.id },

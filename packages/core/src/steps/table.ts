@@ -190,7 +190,8 @@ export const table = defineKind<Config>({
   output: (raw) => ownOf(OUTPUTS, String(raw.do)) ?? {},
   references: (raw) => ({ tables: fixedName(raw.table) }),
   run: async (config, context): Promise<StepOutcome> => {
-    const { ports, signal, caller, followed, recorder, path, attempt } = context;
+    const { signal, followed, recorder, path, attempt } = context;
+    const { ports, caller } = context.run;
     const key = `${recorder.head.id}/${path}/${attempt}`;
     const run = (operation: TableOperation) => ports.tables.run(operation, { signal, caller: caller.id, key });
     const { table } = config;

@@ -73,7 +73,7 @@ export const tool = defineKind<z.infer<typeof config>>({
   references: (raw) => ({ servers: fixedName(raw.server) }),
   mistakes: (raw, surroundings) => (raw.do === 'list' ? [] : toolMistakes(raw, surroundings)),
   run: async (config, context): Promise<StepOutcome> => {
-    const described = await context.ports.toolServers.describe(config.server, context);
+    const described = await context.run.ports.toolServers.describe(config.server, context);
     if (described.unreachable && (config.do === 'list' || described.tools.length === 0))
       throw PindroError.from(described.unreachable);
     if (config.do === 'list') {
@@ -107,14 +107,9 @@ export const tool = defineKind<z.infer<typeof config>>({
       config.rules === 'none'
         ? {}
         : (context.fill(described.rules as unknown as Json, ['server']) as unknown as ArgumentRules);
-    const { text, data, content } = await callServerTool(
-      config.server,
-      known,
-      rulesFor(known, shared),
-      config.arguments,
-      context,
-      { credential: config.credential },
-    );
+    const { server, credential } = config;
+    const called = { server, tool: known, rules: rulesFor(known, shared), credential };
+    const { text, data, content } = await callServerTool(called, config.arguments, context);
     return { output: { text, data, content } };
   },
 });

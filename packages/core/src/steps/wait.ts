@@ -40,11 +40,15 @@ export const wait = defineKind<z.infer<typeof config>>({
   references: () => ({}),
   run: async (config, context) => {
     // A change of the clock does not affect a duration, but a date-time.
-    const clock = () => (config.for ? deadlineNow(context.ports.clock) : context.ports.clock.now());
+    const clock = () => (config.for ? deadlineNow(context.run.ports.clock) : context.run.ports.clock.now());
     const now = await clock();
     const until = context.parkedUntil ?? (config.for ? now + milliseconds(config.for) : readMoment(config.until!));
     if (until - now > TOLD_AFTER)
-      await context.park({ for: 'time', until, what: `The run continues at ${new Date(until).toISOString()}` });
+      await context.services.park({
+        for: 'time',
+        until,
+        what: `The run continues at ${new Date(until).toISOString()}`,
+      });
     await sleepUntil(until, clock, context);
     return { output: { until: new Date(until).toISOString() } };
   },

@@ -6,16 +6,25 @@ import { serverTool } from './sources/server.js';
 import { tamed } from './wrap/index.js';
 import { recorded } from './wrap/record.js';
 
+/** A tool of an attached server, as a step calls it. */
+interface CalledTool {
+  /** Name of the server. */
+  server: string;
+  tool: ToolDescription;
+  rules: ArgumentRules;
+  /** Whose credential to send; that of the server if omitted. */
+  credential?: CredentialOwner | undefined;
+}
+
 /**
  * Calls one tool of an attached server as a span of the run.
- * @param whose credential to send
+ * @param given arguments before the rules of the server are applied
+ * @returns what the tool answered
  * @throws caller_without_credential, tool_reported_error
  */
 export const callServerTool = (
-  server: string,
-  tool: ToolDescription,
-  rules: ArgumentRules,
+  { server, tool, rules, credential }: CalledTool,
   given: JsonObject,
   context: CallContext,
-  { credential, ...settings }: { credential?: CredentialOwner | undefined } & ToolSettings = {},
+  settings: ToolSettings = {},
 ): Promise<ToolAnswer> => recorded(tamed(serverTool(server, tool, rules, credential), settings), given, context);

@@ -1,10 +1,9 @@
 import type { ErrorRecord } from '../errors/errors.js';
 import type { Json, JsonObject, JsonSchema } from '../json/json.js';
-import type { Ports } from '../ports/ports.js';
 import type { OpenSpan, Recorder } from '../trace/journal/recorder.js';
 import type { ApprovalNote, Receipt } from '../trace/receipts/receipt.js';
-import type { Stage } from '../trace/spans/states.js';
 import type { Budget } from './budget.js';
+import type { RunContext } from './run-context.js';
 import type { StartFlow } from './start-flow.js';
 
 /** Fills what a rule reads that is only there when its tool is called. */
@@ -12,7 +11,7 @@ export type FillLate = (value: Json, tool: string) => Json;
 
 /** What every call of a tool needs around it. */
 export interface CallContext {
-  ports: Ports;
+  run: RunContext;
   recorder: Recorder;
   parentSpan: string;
   signal: AbortSignal;
@@ -98,10 +97,9 @@ export interface Listing {
 
 /** What sources need to lay out their tools. */
 export interface SourceContext {
-  ports: Ports;
-  stage: Stage;
+  run: Pick<RunContext, 'ports' | 'stage'>;
   signal: AbortSignal;
-  startFlow: StartFlow;
+  services: { startFlow: StartFlow };
   /** Fills expressions in what stands outside of the step, such as the rules of an endpoint. */
   fill(value: Json, at: PropertyKey[]): Json;
 }

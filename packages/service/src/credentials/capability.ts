@@ -21,8 +21,12 @@ export const credentialsCapability = defineCapability({
     const vault = new Vault(settings.data, settings.secretKey);
     // What the service finds in its environment is nobody's to see or to send either.
     for (const secret of secretsOfEnvironment(process.env)) masker.add(secret);
-    return { vault, credentials: new CredentialStore(config, vault, bus, former, masker, clocks) };
+    return { vault, credentials: new CredentialStore({ database: config, vault, bus, former, masker, clocks }) };
   },
   resources: ({ credentials }) => [servedCredentials(credentials)],
-  routes: (api, parts) => credentialRoutes(api, parts.credentials, parts.objects, () => parts.servers),
+  routes: (api, parts) =>
+    credentialRoutes(api, parts.credentials, parts.objects, {
+      usersOf: (credential) => parts.servers.repository.using(credential),
+      refresh: (server) => parts.servers.refresh(server),
+    }),
 });

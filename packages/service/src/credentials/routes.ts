@@ -4,9 +4,9 @@ import type { Api, Who } from '../platform/api.js';
 import { fits } from '../platform/search.js';
 import type { CredentialStore } from './store.js';
 
-interface Asked {
-  /** Servers that use a credential. */
-  outgoingValue(credential: string): string[];
+interface Dependants {
+  /** Names of the servers that use a credential. */
+  usersOf(credential: string): string[];
   refresh(server: string): Promise<unknown>;
 }
 
@@ -15,7 +15,7 @@ export function requireReader({ name, role }: Who): void {
   if (role !== 'owner') throw new PindroError('role_too_low', { name, role, needed: 'owner' });
 }
 
-export function credentialRoutes(api: Api, store: CredentialStore, objects: Objects, servers: () => Asked): void {
+export function credentialRoutes(api: Api, store: CredentialStore, objects: Objects, servers: Dependants): void {
   const usedBy = (name: string) => objects.usesOf('credential', name);
   const shown = (name: string) => store.summary(name, usedBy(name));
   const nameOf = (given: string) => store.summary(given, []).name;
@@ -47,16 +47,14 @@ export function credentialRoutes(api: Api, store: CredentialStore, objects: Obje
   });
   api.on('testCredential', async (call) => {
     const name = nameOf(call.param('name'));
-    const asked = servers()
-      .outgoingValue(name)
-      .map(async (server) => {
-        try {
-          await servers().refresh(server);
-          return { server, ok: true, says: 'access granted' };
-        } catch (error) {
-          return { server, ok: false, says: asPindroError(error).message };
-        }
-      });
+    const asked = servers.usersOf(name).map(async (server) => {
+      try {
+        await servers.refresh(server);
+        return { server, ok: true, says: 'access granted' };
+      } catch (error) {
+        return { server, ok: false, says: asPindroError(error).message };
+      }
+    });
     return { items: await Promise.all(asked) };
   });
   api.on('setOrigins', (call) => {

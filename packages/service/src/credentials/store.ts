@@ -3,7 +3,7 @@ import {
   type CredentialFact,
   type CredentialForm,
   didYouMean,
-  Masker,
+  type Masker,
   PindroError,
   type RevealedSecret,
   type SecretPort,
@@ -13,7 +13,7 @@ import {
 } from '@pindro/core';
 import { asc, eq } from 'drizzle-orm';
 import type { FormerNames } from '../objects/former-names.js';
-import { type Clocks, PLAIN_CLOCKS } from '../platform/clock.js';
+import type { Clocks } from '../platform/clock.js';
 import { bestEffort } from '../platform/database/best-effort.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
@@ -46,20 +46,26 @@ type Row = typeof credentials.$inferSelect;
 const HEADER_VALUE = /^[\x20-\x7e\x80-\xff]+$/;
 const HEADER_NAME = /^[!#$%&'*+.^_`|~0-9A-Za-z-]+$/;
 
+interface CredentialParts {
+  database: Database;
+  vault: Vault;
+  bus: Bus;
+  former: FormerNames;
+  masker: Masker;
+  clocks: Clocks;
+}
+
 /** Named secrets: encrypted when they are written, and decrypted only for their use. */
 export class CredentialStore {
   /** As the core asks for credentials. */
   readonly port: SecretPort;
 
-  constructor(
-    private readonly database: Database,
-    private readonly vault: Vault,
-    private readonly bus: Bus,
-    private readonly former: FormerNames,
-    /** Knows every secret of the workspace, and those that a credential had since the start. */
-    readonly masker: Masker = new Masker(),
-    private readonly clocks: Clocks = PLAIN_CLOCKS,
-  ) {
+  /** Knows every secret of the workspace, and those that a credential had since the start. */
+  readonly masker: Masker;
+
+  constructor(private readonly parts: CredentialParts) {
+    const { bus, masker } = parts;
+    this.masker = masker;
     this.port = { reveal: async (name, use) => this.reveal(name, use), masker };
     for (const name of this.names()) this.#know(name);
     bus.on('removing', (what, name, { take, needs }) => {
@@ -84,7 +90,7 @@ export class CredentialStore {
   }
 
   names(): string[] {
-    return this.database
+    return this.parts.database
       .select({ name: credentials.name })
       .from(credentials)
       .orderBy(asc(credentials.name))
@@ -118,7 +124,7 @@ export class CredentialStore {
     const secret = source ? readSource(given.name, source) : (given.secret ?? '');
     requireSecret({ ...given, secret });
     this.#requireFree(given.name);
-    this.database
+    this.parts.database
       .insert(credentials)
       .values({
         name: given.name,
@@ -126,20 +132,20 @@ export class CredentialStore {
         header: isNamed(given.kind) ? given.header! : null,
         account: given.account,
         // What is read elsewhere is not kept as well.
-        sealed: this.vault.seal(source ? '' : secret, credentialBinding(given.name)),
+        sealed: this.parts.vault.seal(source ? '' : secret, credentialBinding(given.name)),
         source,
         origins: given.origins?.map(originOf) ?? null,
         createdAt: Date.now(),
       })
       .run();
     this.#know(given.name);
-    this.bus.changed('credential', given.name);
+    this.parts.bus.changed('credential', given.name);
   }
 
   #requireFree(name: string): void {
     requireName(name, 'credential');
     if (this.names().includes(name)) throw new PindroError('already_there', { what: 'credential', name });
-    this.former.requireFree('credential', 'credential', name);
+    this.parts.former.requireFree('credential', 'credential', name);
   }
 
   /** Changes how it is sent, its owner, or its secret. Omitted parts remain. */
@@ -160,23 +166,23 @@ export class CredentialStore {
     const isFresh = change.secret !== undefined && change.keep !== undefined;
     const former = isFresh
       ? {
-          former: this.vault.seal(this.#unseal(row, { inside: 'rebind' }), credentialBinding(name)),
-          formerUntil: this.clocks.expiry() + change.keep!,
+          former: this.parts.vault.seal(this.#unseal(row, { inside: 'rebind' }), credentialBinding(name)),
+          formerUntil: this.parts.clocks.expiry() + change.keep!,
         }
       : {};
-    this.database
+    this.parts.database
       .update(credentials)
       .set({
         kind,
         header: isNamed(kind) ? header! : null,
         account: change.account ?? row.account,
-        sealed: this.vault.seal(source ? '' : secret, credentialBinding(name)),
+        sealed: this.parts.vault.seal(source ? '' : secret, credentialBinding(name)),
         ...{ source, ...former },
       })
       .where(eq(credentials.name, name))
       .run();
     this.#know(name);
-    this.bus.changed('credential', name);
+    this.parts.bus.changed('credential', name);
   }
 
   /** How it is sent, and what is malformed about its secret, without any of its characters. @throws not_found */
@@ -228,26 +234,26 @@ export class CredentialStore {
   restorePoint(given: string): () => void {
     const { name, kind, header, account, sealed, former, formerUntil } = this.#row(given);
     return () => {
-      this.database
+      this.parts.database
         .update(credentials)
         .set({ kind, header, account, sealed, former, formerUntil })
         .where(eq(credentials.name, name))
         .run();
       this.#know(name);
-      this.bus.changed('credential', name);
+      this.parts.bus.changed('credential', name);
     };
   }
 
   /** Renames the row and re-encrypts the secret for the new name; references follow elsewhere. */
   callOtherwise(from: string, to: string): void {
     const { sealed, former } = this.#sealedFor(to, this.#row(from));
-    this.database.update(credentials).set({ name: to, sealed, former }).where(eq(credentials.name, from)).run();
+    this.parts.database.update(credentials).set({ name: to, sealed, former }).where(eq(credentials.name, from)).run();
   }
 
   /** Encrypted parts of a credential, bound to another name. */
   #sealedFor(to: string, { name, sealed, former, origins }: Row): { sealed: string; former: string | null } {
     const again = (one: string) =>
-      this.vault.seal(
+      this.parts.vault.seal(
         this.#unseal({ name, sealed: one, source: null, origins }, { inside: 'rebind' }),
         credentialBinding(to),
       );
@@ -258,26 +264,26 @@ export class CredentialStore {
   copy(from: string, to: string): void {
     const row = this.#row(from);
     this.#requireFree(to);
-    this.database
+    this.parts.database
       .insert(credentials)
       .values({ ...row, name: to, ...this.#sealedFor(to, row), createdAt: Date.now() })
       .run();
-    this.bus.changed('credential', to);
+    this.parts.bus.changed('credential', to);
   }
 
   /** Says where a credential may go from now on; nowhere yet, until it is first used, where there is none. */
   setOrigins(given: string, origins: readonly string[]): void {
     const { name } = this.#row(given);
     const kept = origins.length > 0 ? [...new Set(origins.map(originOf))] : null;
-    this.database.update(credentials).set({ origins: kept }).where(eq(credentials.name, name)).run();
-    this.bus.changed('credential', name);
+    this.parts.database.update(credentials).set({ origins: kept }).where(eq(credentials.name, name)).run();
+    this.parts.bus.changed('credential', name);
   }
 
   /** Credentials that somebody said are for an address, or that go there already. */
   meantFor(url: string): string[] {
     const origin = originOf(url);
     const { name, origins: where, used } = credentials;
-    const all = this.database.select({ name, origins: where, used }).from(credentials).all();
+    const all = this.parts.database.select({ name, origins: where, used }).from(credentials).all();
     const there = all.filter(({ origins }) => origins?.includes(origin));
     // The one that was used there recently is more likely.
     const taken = there.filter(({ used }) => used === 'taken');
@@ -317,7 +323,7 @@ export class CredentialStore {
     const row = this.#row(name);
     this.#lastUse.set(name, { how, at: Date.now() });
     bestEffort(() =>
-      this.database
+      this.parts.database
         .update(credentials)
         .set({ used: how, usedAt: Date.now() })
         .where(eq(credentials.name, row.name))
@@ -339,7 +345,7 @@ export class CredentialStore {
       return secret;
     }
     try {
-      return this.vault.unseal(sealed, permit);
+      return this.parts.vault.unseal(sealed, permit);
     } catch (error) {
       throw new PindroError('secret_unsealable', { name }, { cause: error });
     }
@@ -348,7 +354,7 @@ export class CredentialStore {
   /** Whether the previous secret may still be tried. */
   hasFormer(name: string): boolean {
     const { former, formerUntil } = this.#row(name);
-    return former !== null && (formerUntil ?? 0) > this.clocks.expiry();
+    return former !== null && (formerUntil ?? 0) > this.parts.clocks.expiry();
   }
 
   /** Same as {@link reveal}, with the previous secret. */
@@ -363,7 +369,7 @@ export class CredentialStore {
 
   #bindOrigin(name: string, origin: string): void {
     bestEffort(() =>
-      this.database
+      this.parts.database
         .update(credentials)
         .set({ origins: [origin] })
         .where(eq(credentials.name, name))
@@ -372,8 +378,8 @@ export class CredentialStore {
   }
 
   #row(given: string) {
-    const name = this.former.present('credential', given);
-    const row = this.database.select().from(credentials).where(eq(credentials.name, name)).get();
+    const name = this.parts.former.present('credential', given);
+    const row = this.parts.database.select().from(credentials).where(eq(credentials.name, name)).get();
     if (!row)
       throw new PindroError('not_found', { what: 'credential', name, suggestion: didYouMean(name, this.names()) });
     return row;

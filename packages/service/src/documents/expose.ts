@@ -24,9 +24,9 @@ export function requireFreeTools(endpoint: string, flows: readonly string[], { e
 /** Publishes flows that are not live, and adds each to an endpoint as a tool. @returns the names of the tools */
 export async function exposeAll(endpoint: string, names: readonly string[], parts: Parts): Promise<string[]> {
   const { flows, endpoints } = parts;
-  await flows.look(names.map((name) => flows.get(name)));
+  await flows.drafts.look(names.map((name) => flows.drafts.get(name)));
   for (const name of names) {
-    if (flows.get(name).live === null) flows.publish(name);
+    if (flows.drafts.get(name).live === null) flows.revisions.publish(name);
     endpoints.expose(endpoint, toolOf(name), { flow: name });
   }
   return names.map(toolOf);

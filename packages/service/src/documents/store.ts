@@ -133,7 +133,7 @@ export class DocumentStore {
 
   present(description: ApiDescription, prefix: string): ApiDocument {
     const { title, version, bases, security, operations } = description;
-    const taken = this.flows.names();
+    const taken = this.flows.drafts.names();
     return {
       title,
       version,
@@ -195,7 +195,7 @@ export class DocumentStore {
       if (operation.trouble)
         throw new PindroError('request_invalid', { why: `"${id}" cannot become a flow: ${operation.trouble}` });
       const flow = flowNameOf(given.name, operation);
-      const taken = this.flows.names().includes(flow);
+      const taken = this.flows.drafts.names().includes(flow);
       if (taken && before[id]) continue;
       if (taken) throw new PindroError('already_there', { what: 'flow', name: flow });
       const document = flowOfOperation(operation, { name: flow, base, credential: given.credential ?? null });
@@ -210,7 +210,7 @@ export class DocumentStore {
     this.#keep(given, description, base, given.credential ?? null, made);
     for (const document of fresh) {
       await giveWay();
-      this.flows.save(document as unknown as JsonObject);
+      this.flows.drafts.save(document as unknown as JsonObject);
     }
     return { document: summary(this.#row(given.name)), flows };
   }
@@ -241,7 +241,7 @@ export class DocumentStore {
     const items: ApiUpdate[] = [];
     for (const [id, { flow, document }] of Object.entries(made)) {
       const operation = description.operations.find((one) => one.id === id);
-      const draft = this.flows.find(flow);
+      const draft = this.flows.drafts.find(flow);
       if (!operation || !draft) {
         items.push({ flow, change: 'gone', changes: [], conflicts: [] });
         continue;
@@ -249,7 +249,7 @@ export class DocumentStore {
       const now = flowOfOperation(operation, { name: flow, base: row.base, credential: row.credential });
       const merged = mergeUpdate(document, now, draft.document);
       if (apply && merged.changes.length > 0) {
-        await this.flows.saveDraft(flow, merged.document as unknown as JsonObject, draft.updatedAt);
+        await this.flows.drafts.saveDraft(flow, merged.document as unknown as JsonObject, draft.updatedAt);
         made[id] = { flow, document: now };
       }
       const change = merged.changes.length === 0 ? 'same' : merged.conflicts.length > 0 ? 'conflict' : 'changed';

@@ -20,9 +20,9 @@ export async function moveToolbox(
   at: string,
   endpoint: string,
 ): Promise<void> {
-  const { document: here, updatedAt } = flows.get(flow);
+  const { document: here, updatedAt } = flows.drafts.get(flow);
   const { document, config } = stepWithToolbox(here, at);
-  const { tools, rest } = toolboxAsTools(config.toolbox, servers.allTools());
+  const { tools, rest } = toolboxAsTools(config.toolbox, servers.repository.allTools());
   const names = Object.keys(tools);
   if (names.length === 0)
     throw new PindroError('request_invalid', { why: 'All tools of the toolbox are on an endpoint already' });
@@ -32,8 +32,8 @@ export async function moveToolbox(
   // Other tools on the endpoint do not become part of this toolbox.
   const row: JsonObject = before && Object.keys(before.tools).length > 0 ? { endpoint, use: names } : { endpoint };
   config.toolbox = [row as unknown as ToolboxEntry, ...rest];
-  const { draft } = await flows.draw(flow, document);
-  flows.requireVersion(flow, updatedAt);
+  const { draft } = await flows.drafts.draw(flow, document);
+  flows.drafts.requireVersion(flow, updatedAt);
   store.save({
     ...((before as unknown as JsonObject) ?? {
       format: 'pindro/endpoint@1',
@@ -42,5 +42,5 @@ export async function moveToolbox(
     }),
     tools: { ...((before?.tools as unknown as JsonObject) ?? {}), ...tools },
   });
-  flows.keepDraft(flow, draft);
+  flows.drafts.keepDraft(flow, draft);
 }

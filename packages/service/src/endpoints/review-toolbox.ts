@@ -34,7 +34,7 @@ type Laid = ReviewedTool & { place: ToolboxTool['place'] };
 
 /** The tools of a toolbox as the agent's model reads them, with where their words can be changed. */
 function layOut(toolbox: readonly ToolboxEntry[], { store, servers }: Parts): Laid[] {
-  const own = toolboxTools(toolbox, servers.allTools());
+  const own = toolboxTools(toolbox, servers.repository.allTools());
   const tools = Object.fromEntries(own.map(({ name, tool }) => [name, tool])) as unknown as EndpointDocument['tools'];
   const served = store.asServed(tools, 'draft').map((tool, index) => ({ ...reviewed(tool), place: own[index]!.place }));
   const carried = toolbox.flatMap((row, index): Laid[] => {
@@ -78,7 +78,7 @@ function suggestionsFor(toolbox: readonly ToolboxEntry[], list: readonly Laid[])
 
 /** The review of an agent's toolbox. @param at JSON Pointer of the agent step */
 export function reviewToolbox(parts: Parts, flow: string, at: string): ToolboxReview {
-  const { toolbox, model } = stepWithToolbox(parts.flows.get(flow).document, at).config;
+  const { toolbox, model } = stepWithToolbox(parts.flows.drafts.get(flow).document, at).config;
   const list = forModel(layOut(toolbox, parts), model, parts);
   return {
     suggestions: suggestionsFor(toolbox, list) as ToolboxReview['suggestions'],
@@ -98,7 +98,7 @@ export async function mendStep(
   at: string,
   wanted: readonly string[] | null,
 ): Promise<string[]> {
-  const { document: here, updatedAt } = parts.flows.get(flow);
+  const { document: here, updatedAt } = parts.flows.drafts.get(flow);
   const { document, config } = stepWithToolbox(here, at);
   const applied: string[] = [];
   for (;;) {
@@ -112,6 +112,6 @@ export async function mendStep(
       applied.push(id);
     }
   }
-  if (applied.length > 0) await parts.flows.saveDraft(flow, document, updatedAt);
+  if (applied.length > 0) await parts.flows.drafts.saveDraft(flow, document, updatedAt);
   return applied;
 }

@@ -119,7 +119,7 @@ export class Server {
 
   #tool(name: string, entry: ExposedEntry): ServedTool {
     const own = 'flow' in entry ? this.#ofFlow(entry.flow) : this.#ofServer(entry.server, entry.tool);
-    const serverRules = 'server' in entry && own.tool ? this.parts.servers.rules(entry.server) : undefined;
+    const serverRules = 'server' in entry && own.tool ? this.parts.servers.repository.rules(entry.server) : undefined;
     const rules = serverRules ? rulesFor(own.tool!, serverRules, entry.arguments) : (entry.arguments ?? {});
     const title = entry.title ?? own.title;
     const description = entry.description ?? own.description;
@@ -189,7 +189,8 @@ export class Server {
 
   #ofServer(server: string, name: string) {
     const tool = this.#toolsOf(server).get(name) ?? null;
-    const held = tool || !this.parts.servers.names().includes(server) ? null : this.parts.servers.whyHeld(server, name);
+    const held =
+      tool || !this.parts.servers.names().includes(server) ? null : this.parts.servers.repository.whyHeld(server, name);
     return {
       tool,
       title: tool?.title ?? '',
@@ -218,7 +219,7 @@ export class Server {
   #toolsOf(server: string): ReadonlyMap<string, ToolDescription> {
     const known = this.#known.get(server);
     if (known) return known;
-    const list = this.parts.servers.names().includes(server) ? this.parts.servers.tools(server) : [];
+    const list = this.parts.servers.names().includes(server) ? this.parts.servers.repository.tools(server) : [];
     const tools = new Map(list.map((tool) => [tool.name, tool]));
     this.#known.set(server, tools);
     return tools;

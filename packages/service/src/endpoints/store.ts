@@ -154,12 +154,16 @@ export class EndpointStore implements EndpointPort {
   ): EndpointDocument {
     const inputs = new Map<string, JsonObject>();
     const inputOf = (flow: string) => {
-      const input = inputs.get(flow) ?? inputSchema(arriving.get(flow) ?? this.flows.get(flow).document);
+      const input = inputs.get(flow) ?? inputSchema(arriving.get(flow) ?? this.flows.drafts.get(flow).document);
       inputs.set(flow, input as JsonObject);
       return input as JsonObject;
     };
-    const flows = [...new Set([...this.flows.allNames(), ...arriving.keys()])];
-    return requireEndpoint(source, { flows, inputOf, servers: { ...this.servers.allSeen(), ...arrivingServers } });
+    const flows = [...new Set([...this.flows.drafts.allNames(), ...arriving.keys()])];
+    return requireEndpoint(source, {
+      flows,
+      inputOf,
+      servers: { ...this.servers.repository.allSeen(), ...arrivingServers },
+    });
   }
 
   /** Keeps a document that has been checked. @throws already_there, name_reserved */
@@ -182,10 +186,13 @@ export class EndpointStore implements EndpointPort {
     const tools = Object.entries(document.tools).map(([tool, entry]) => [
       tool,
       'flow' in entry
-        ? { ...entry, flow: this.flows.nameOf(entry.flow) }
-        : { ...entry, server: this.servers.nameOf(entry.server) },
+        ? { ...entry, flow: this.flows.drafts.nameOf(entry.flow) }
+        : { ...entry, server: this.servers.repository.nameOf(entry.server) },
     ]);
-    const servers = Object.entries(document.servers).map(([name, passed]) => [this.servers.nameOf(name), passed]);
+    const servers = Object.entries(document.servers).map(([name, passed]) => [
+      this.servers.repository.nameOf(name),
+      passed,
+    ]);
     return { ...document, tools: Object.fromEntries(tools), servers: Object.fromEntries(servers) };
   }
 
@@ -255,7 +262,7 @@ export class EndpointStore implements EndpointPort {
     const { instructions, servers } = this.get(name);
     const passed = Object.keys(servers)
       .filter((server) => this.servers.names().includes(server))
-      .map((server) => this.servers.instructions(server).trim());
+      .map((server) => this.servers.repository.instructions(server).trim());
     return [instructions.trim(), ...passed].filter(Boolean).join('\n\n');
   }
 

@@ -12,8 +12,8 @@ interface Parts {
 /** All tools that there are to choose among, without their schemas: those are asked for of what was chosen. */
 export function toolChoices({ store, flows, servers }: Parts): ToolChoice[] {
   const ofServers = servers.names().flatMap((source) => {
-    const held = servers.heldOf(source);
-    return servers.seen(source).map(({ name, title = '', description = '', taskOnly }): ToolChoice => {
+    const held = servers.repository.heldOf(source);
+    return servers.repository.seen(source).map(({ name, title = '', description = '', taskOnly }): ToolChoice => {
       const why = held.find((one) => one.name === name)?.why;
       const note = why !== undefined ? `on hold: ${why}` : taskOnly ? 'runs only as a task' : '';
       return { from: 'server', source, tool: name, title, description, note };
@@ -26,7 +26,7 @@ export function toolChoices({ store, flows, servers }: Parts): ToolChoice[] {
       }),
     ),
   );
-  const ofFlows = flows.all().map(({ name, document, live }): ToolChoice => {
+  const ofFlows = flows.drafts.all().map(({ name, document, live }): ToolChoice => {
     const isAgent = Object.values(document?.steps ?? {}).some(({ kind }) => kind === 'agent');
     const notes = [...(isAgent ? ['an agent'] : []), ...(live === null ? ['not published yet'] : [])];
     const { title = '', description = '' } = document ?? {};

@@ -28,7 +28,7 @@ export const entriesCapability = defineCapability({
   later: ['values'],
   gives: ['entries', 'scheduler', 'begin'],
   open: ({ config, vault, bus, masker, settings, flows, runner, former, clocks }) => {
-    const entries = new EntryStore(config, vault, bus, settings.timeZone, masker, former);
+    const entries = new EntryStore({ database: config, vault, bus, zone: settings.timeZone, masker, former });
     const begin = beginnerOf({ flows, runner });
     const scheduler = new Scheduler({
       store: entries,

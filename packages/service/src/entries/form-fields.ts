@@ -38,7 +38,10 @@ export function fields(
   const wrong = new Set(problem?.mistakes?.map((mistake) => mistake.at.split('/')[1]));
   return properties(schema)
     .map(([name, property]) =>
-      field(name, property, ownOf(given, name), required.includes(name), wrong.has(name), choices.get(name)),
+      field(name, property, {
+        ...{ value: ownOf(given, name), needed: required.includes(name), wrong: wrong.has(name) },
+        choice: choices.get(name),
+      }),
     )
     .join('');
 }
@@ -48,14 +51,14 @@ const labelOf = (name: string, property: JsonSchema) =>
     ? property.title
     : name.replaceAll('_', ' ').replace(/^./, (letter) => letter.toUpperCase());
 
-function field(
-  name: string,
-  property: JsonSchema,
-  value: Json | undefined,
-  needed: boolean,
-  wrong: boolean,
-  choice: Choice | undefined,
-): string {
+interface FieldState {
+  value: Json | undefined;
+  needed: boolean;
+  wrong: boolean;
+  choice: Choice | undefined;
+}
+
+function field(name: string, property: JsonSchema, { value, needed, wrong, choice }: FieldState): string {
   const id = `f-${escapeHtml(name)}`;
   const about = typeof property.description === 'string' ? property.description : '';
   const attributes = [

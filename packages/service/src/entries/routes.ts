@@ -37,18 +37,20 @@ export function entryRoutes(api: Api, { store, flows, address }: Parts): void {
     usedAt: iso(entry.usedAt),
     nextAt: entry.settings.kind === 'schedule' && entry.on ? nextDue(entry.settings, new Date()).toISOString() : null,
     trouble:
-      flows.get(entry.flow).live === null ? 'The flow is not published; publish it to open this entry point.' : null,
+      flows.drafts.get(entry.flow).live === null
+        ? 'The flow is not published; publish it to open this entry point.'
+        : null,
   });
   api.on('listEntries', ({ query }) => ({
     items: store
-      .list(query.flow === undefined ? undefined : flows.nameOf(query.flow))
+      .list(query.flow === undefined ? undefined : flows.drafts.nameOf(query.flow))
       .filter((one) => fits(query.search, one.id, one.flow, one.kind, one.path))
       .map(present),
   }));
   api.on('getEntry', (call) => present(store.get(call.param('id'))));
   api.on('copyEntry', (call) => {
     const { kind, flow, path, settings } = store.get(call.param('id'));
-    const into = flows.get(call.body.flow ?? flow).name;
+    const into = flows.drafts.get(call.body.flow ?? flow).name;
     requireFit(settings, into, flows);
     const { entry, secret } = store.add({
       ...{ flow: into, settings, on: false },
@@ -58,7 +60,7 @@ export function entryRoutes(api: Api, { store, flows, address }: Parts): void {
   });
   api.on('createEntry', ({ body }) => {
     requireFit(body.settings, body.flow, flows);
-    const { entry, secret } = store.add({ ...body, flow: flows.nameOf(body.flow) });
+    const { entry, secret } = store.add({ ...body, flow: flows.drafts.nameOf(body.flow) });
     return { ...present(entry), newSecret: secret };
   });
   api.on('updateEntry', (call) => {
@@ -70,7 +72,7 @@ export function entryRoutes(api: Api, { store, flows, address }: Parts): void {
 
 /** A chat needs a flow that takes a message, and a schedule must give all that its flow requires. */
 function requireFit(settings: EntrySettings, flow: string, flows: FlowStore): void {
-  const { document } = flows.get(flow);
+  const { document } = flows.drafts.get(flow);
   if (settings.kind === 'schedule') {
     nextDue(settings, new Date());
     const why = sentence(validate(inputSchema(document), settings.input as JsonObject));

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { type EntrySettings, entrySettings } from '@pindro/contract';
-import { Masker, PindroError } from '@pindro/core';
+import { type Masker, PindroError } from '@pindro/core';
 import { and, asc, eq, lt } from 'drizzle-orm';
 import type { FormerNames } from '../objects/former-names.js';
 import { bestEffort } from '../platform/database/best-effort.js';
@@ -31,16 +31,20 @@ interface Sealer {
 /** Ids of messages are remembered longer than a signature holds, in milliseconds. */
 const REMEMBERED = 15 * 60_000;
 
+interface EntryParts {
+  database: Database;
+  vault: Sealer;
+  bus: Bus;
+  /** Time zone of schedules that name none. */
+  zone: string;
+  masker: Masker;
+  former: Pick<FormerNames, 'present' | 'renamed' | 'requireFree'>;
+}
+
 /** Entry points other than tool calls. */
 export class EntryStore {
-  constructor(
-    private readonly database: Database,
-    private readonly vault: Sealer,
-    private readonly bus: Bus,
-    private readonly zone: string,
-    private readonly masker: Masker = new Masker(),
-    private readonly former: Pick<FormerNames, 'present' | 'renamed' | 'requireFree'> = NO_FORMER,
-  ) {
+  constructor(private readonly parts: EntryParts) {
+    const { bus } = parts;
     bus.on('removing', (what, name, { take, tell }) => {
       const gone = what === 'entry' ? [this.get(name)] : what === 'flow' ? this.list(name) : [];
       for (const { id, flow, kind, path } of gone) {
@@ -51,7 +55,7 @@ export class EntryStore {
       }
     });
     bus.on('renamed', (what, from, to) => {
-      if (what === 'flow') database.update(entries).set({ flow: to }).where(eq(entries.flow, from)).run();
+      if (what === 'flow') parts.database.update(entries).set({ flow: to }).where(eq(entries.flow, from)).run();
     });
     // A restored one must be masked again.
     bus.on('changed', (what) => {
@@ -64,14 +68,14 @@ export class EntryStore {
   #know(entry: EntryRecord): void {
     try {
       const secret = this.secretOf(entry);
-      if (secret) this.masker.add(secret);
+      if (secret) this.parts.masker.add(secret);
     } catch {
       // Told when it is used.
     }
   }
 
   list(flow?: string): EntryRecord[] {
-    return this.database
+    return this.parts.database
       .select()
       .from(entries)
       .where(flow === undefined ? undefined : eq(entries.flow, flow))
@@ -80,15 +84,15 @@ export class EntryStore {
   }
 
   get(id: string): EntryRecord {
-    const row = this.database.select().from(entries).where(eq(entries.id, id)).get();
+    const row = this.parts.database.select().from(entries).where(eq(entries.id, id)).get();
     if (!row) throw new PindroError('not_found', { what: 'entry point', name: id, suggestion: 'Reload the list.' });
     return row as EntryRecord;
   }
 
   /** Returns the enabled entry point at an address, if any. */
   at(kind: EntryKind, given: string): EntryRecord | undefined {
-    const path = this.former.present('entry', `${kind}/${given}`).slice(kind.length + 1);
-    const row = this.database
+    const path = this.parts.former.present('entry', `${kind}/${given}`).slice(kind.length + 1);
+    const row = this.parts.database
       .select()
       .from(entries)
       .where(and(eq(entries.kind, kind), eq(entries.path, path), eq(entries.on, true)))
@@ -114,13 +118,13 @@ export class EntryStore {
     const path = settings.kind === 'schedule' ? id : (given.path ?? flow);
     this.#refuseTaken(settings.kind, path);
     const secret = given.secret ?? (needsSecret(settings) ? newHookSecret() : null);
-    const sealed = secret === null ? null : this.vault.seal(secret, id);
-    this.database
+    const sealed = secret === null ? null : this.parts.vault.seal(secret, id);
+    this.parts.database
       .insert(entries)
       .values({ id, flow, kind: settings.kind, path, on, settings, sealed, createdAt: Date.now() })
       .run();
     this.#know(this.get(id));
-    this.bus.changed('entry', flow);
+    this.parts.bus.changed('entry', flow);
     return { entry: this.get(id), secret };
   }
 
@@ -144,37 +148,37 @@ export class EntryStore {
     const [old, fresh] = [before.path, path].map((one) => `${before.kind}/${one}`);
     if (path !== before.path) this.#refuseTaken(before.kind, path, old);
     const secret = change.secret ?? (needsSecret(settings) && before.sealed === null ? newHookSecret() : null);
-    this.database
+    this.parts.database
       .update(entries)
       .set({
         path,
         settings,
         on: change.on ?? before.on,
-        ...(secret !== null && { sealed: this.vault.seal(secret, id) }),
+        ...(secret !== null && { sealed: this.parts.vault.seal(secret, id) }),
       })
       .where(eq(entries.id, id))
       .run();
     // Whoever has the old address still gets in.
     if (path !== before.path) {
-      this.former.renamed('entry', old!, fresh!);
-      this.bus.emit('renamed', 'entry', old!, fresh!);
+      this.parts.former.renamed('entry', old!, fresh!);
+      this.parts.bus.emit('renamed', 'entry', old!, fresh!);
     }
     this.#know(this.get(id));
-    this.bus.changed('entry', before.flow);
+    this.parts.bus.changed('entry', before.flow);
     return this.get(id);
   }
 
   used(id: string, at: number): void {
-    bestEffort(() => this.database.update(entries).set({ usedAt: at }).where(eq(entries.id, id)).run());
+    bestEffort(() => this.parts.database.update(entries).set({ usedAt: at }).where(eq(entries.id, id)).run());
   }
 
   /** Takes a signed message, once. @throws message_repeated */
   takeMessage(entry: string, id: string, now: number): void {
-    this.database
+    this.parts.database
       .delete(hookMessages)
       .where(lt(hookMessages.at, now - REMEMBERED))
       .run();
-    const kept = this.database
+    const kept = this.parts.database
       .insert(hookMessages)
       .values({ entry, id, at: now })
       .onConflictDoNothing()
@@ -186,17 +190,17 @@ export class EntryStore {
   /** The message was not taken after all. */
   dropMessage(entry: string, id: string): void {
     const one = and(eq(hookMessages.entry, entry), eq(hookMessages.id, id));
-    bestEffort(() => this.database.delete(hookMessages).where(one).run());
+    bestEffort(() => this.parts.database.delete(hookMessages).where(one).run());
   }
 
   secretOf(entry: EntryRecord): string | null {
-    return entry.sealed === null ? null : this.vault.unseal(entry.sealed, permitOwnRecord(entry.id));
+    return entry.sealed === null ? null : this.parts.vault.unseal(entry.sealed, permitOwnRecord(entry.id));
   }
 
   #checked(given: EntrySettings): EntrySettings {
     const settings = entrySettings.parse(given);
     if (settings.kind !== 'schedule') return settings;
-    const zoned = { ...settings, cron: settings.cron.trim(), zone: settings.zone || this.zone };
+    const zoned = { ...settings, cron: settings.cron.trim(), zone: settings.zone || this.parts.zone };
     nextDue(zoned, new Date());
     return zoned;
   }
@@ -218,8 +222,8 @@ export class EntryStore {
       if (here) this.change(here.id, { ...one, on });
       else this.add({ flow, ...one, on });
     }
-    for (const { id } of left) this.database.delete(entries).where(eq(entries.id, id)).run();
-    this.bus.changed('entry', flow);
+    for (const { id } of left) this.parts.database.delete(entries).where(eq(entries.id, id)).run();
+    this.parts.bus.changed('entry', flow);
   }
 
   /** Another address for a copied entry point. */
@@ -229,14 +233,11 @@ export class EntryStore {
   }
 
   #refuseTaken(kind: EntryKind, path: string, owner?: string): void {
-    this.former.requireFree('entry', kind, `${kind}/${path}`, owner);
+    this.parts.former.requireFree('entry', kind, `${kind}/${path}`, owner);
     if (kind !== 'schedule') requireName(path, 'entry point');
     const taken = this.list().find((entry) => entry.kind === kind && entry.path === path);
     if (taken) throw new PindroError('already_there', { what: `${kind} (of flow "${taken.flow}")`, name: path });
   }
 }
-
-/** For where nothing has had another name. */
-const NO_FORMER = { present: (_: string, name: string) => name, renamed: () => {}, requireFree: () => {} };
 
 const needsSecret = (settings: EntrySettings) => settings.kind === 'hook' && settings.guard === 'signature';

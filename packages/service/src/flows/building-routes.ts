@@ -74,8 +74,12 @@ export function flowBuildingRoutes(api: Api, parts: Parts): void {
 
   api.on('saveDraft', async (call) => {
     const { document, version, fresh } = call.body;
-    if (fresh) store.requireFresh(call.param('name'));
-    const { flow, preview } = await store.saveDraft(call.param('name'), document as string | JsonObject, version);
+    if (fresh) store.drafts.requireFresh(call.param('name'));
+    const { flow, preview } = await store.drafts.saveDraft(
+      call.param('name'),
+      document as string | JsonObject,
+      version,
+    );
     return new Written<SavedDraft>(preview, { summary: parts.summary(flow), version: flow.updatedAt });
   });
 
@@ -84,30 +88,32 @@ export function flowBuildingRoutes(api: Api, parts: Parts): void {
   }));
   api.on('getRevision', (call) => {
     const name = call.param('name');
-    const one = store.revision(name, Number(call.param('revision')));
+    const one = store.revisions.get(name, Number(call.param('revision')));
     return {
       revision: one.revision,
       note: one.note,
       publishedAt: iso(one.publishedAt),
-      live: one.revision === store.get(name).live,
+      live: one.revision === store.drafts.get(name).live,
       text: one.text,
       document: one.document,
     };
   });
   api.on('activateRevision', (call) => {
     const revision = Number(call.param('revision'));
-    store.activateRevision(call.param('name'), revision);
+    store.revisions.activate(call.param('name'), revision);
     return { revision };
   });
   /** A version of a flow, or what a run of it ran. */
   const versionOf = (name: string, which: string) => {
     const document = /^r[0-9a-z]{9,}$/.test(which) ? parts.documentOfRun(which) : undefined;
-    return document ? { document, text: writeText(document as unknown as JsonObject) } : store.version(name, which);
+    return document
+      ? { document, text: writeText(document as unknown as JsonObject) }
+      : store.revisions.version(name, which);
   };
   const presence = new Presence();
   api.on('reportPresence', (call) => {
     const { name: self } = call.who;
-    const names = presence.here(store.get(call.param('name')).name, call.body.page, self);
+    const names = presence.here(store.drafts.get(call.param('name')).name, call.body.page, self);
     return { others: names.filter((name) => name !== self), elsewhere: names.includes(self) };
   });
   api.on('compareFlow', (call) => {
@@ -116,9 +122,9 @@ export function flowBuildingRoutes(api: Api, parts: Parts): void {
   });
   api.on('compareDraft', async (call) => {
     const name = call.param('name');
-    const { draft } = await store.draw(name, call.body.document as string | JsonObject);
+    const { draft } = await store.drafts.draw(name, call.body.document as string | JsonObject);
     if (!draft.document) throw flowInvalid({ document: null, mistakes: draft.mistakes, name });
-    return comparison(store.get(name), draft);
+    return comparison(store.drafts.get(name), draft);
   });
 
   async function comparison(

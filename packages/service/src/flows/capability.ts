@@ -28,20 +28,23 @@ export const flowsCapability = defineCapability({
   open: (parts, later) => {
     readyToCheck();
     const checker = new FlowChecker();
-    const flows = new FlowStore(parts.config, parts.bus, () => surroundings(), checker, parts.former);
+    const flows = new FlowStore({
+      ...{ database: parts.config, bus: parts.bus, former: parts.former },
+      ...{ checker, surroundings: () => surroundings() },
+    });
     const handsTo = new FlowCalls(
       parts.bus,
-      () => flows,
+      () => flows.drafts,
       () => later.endpoints.allFlows(),
     );
     const surroundings = () => ({
-      flows: flows.allNames(),
+      flows: flows.drafts.allNames(),
       tables: [...parts.tables.names(), ...parts.former.all('table')],
       models: [...parts.models.names(), ...parts.former.all('model')],
       credentials: [...parts.credentials.names(), ...parts.former.all('credential')],
-      servers: parts.servers.allSeen(),
-      serverRules: parts.servers.allRules(),
-      columns: parts.tables.allColumns(),
+      servers: parts.servers.repository.allSeen(),
+      serverRules: parts.servers.repository.allRules(),
+      columns: parts.tables.definitions.allColumns(),
       endpoints: later.endpoints.allNames(),
       endpointTools: later.endpoints.allTools(),
       endpointFlows: later.endpoints.allFlows(),

@@ -63,9 +63,9 @@ export class FlowDrafts {
   readonly #withTools: { get(values: { name: string }): { document: unknown } | undefined };
 
   constructor(
-    protected readonly database: Database,
-    protected readonly bus: Bus,
-    protected readonly surroundings: () => Surroundings,
+    private readonly database: Database,
+    private readonly bus: Bus,
+    private readonly surroundings: () => Surroundings,
     private readonly checker: FlowChecker,
     private readonly former: FormerNames,
   ) {
@@ -74,7 +74,7 @@ export class FlowDrafts {
     const hasTools = sql`instr(${flows.document}, '"toolbox"') > 0`;
     this.#withTools = database.select({ document: flows.document }).from(flows).where(and(named, hasTools)).prepare();
     bus.on('undone', () => {
-      this.unload();
+      this.onChange();
       this.#forget();
     });
     bus.on('removing', (what, name, { take, putAside }) => {
@@ -103,8 +103,8 @@ export class FlowDrafts {
     this.#era++;
   }
 
-  /** Discards cached documents: of one flow, or all. */
-  protected unload(_name?: string, _stage?: Stage): void {}
+  /** Called when documents that were loaded are no longer what is stored: of one flow, or all. */
+  onChange: (name?: string, stage?: Stage) => void = () => {};
 
   names(): string[] {
     return this.database
@@ -222,11 +222,18 @@ export class FlowDrafts {
         set: { text: sql`excluded.text`, document: sql`excluded.document`, updatedAt: sql`excluded.updated_at` },
       })
       .run();
-    this.unload(document.name, 'draft');
+    this.onChange(document.name, 'draft');
     // Others may name it.
     if (!before) this.#forget();
     this.bus.changed('flow', document.name);
     return { name: document.name, live: before?.live ?? null, ...values };
+  }
+
+  /** The document of a draft: it may be kept with mistakes, but it does not run with them. @throws flow_invalid */
+  requireSound(flow: FlowRecord): FlowDocument {
+    const mistakes = this.mistakes(flow);
+    if (mistakes.length > 0) throw flowInvalid({ document: null, mistakes, name: flow.name });
+    return flow.document;
   }
 
   /** Whether a draft has no mistakes. */
@@ -295,7 +302,7 @@ export class FlowDrafts {
 
   /** A flow was removed or restored. */
   #gone(name: string): void {
-    this.unload(name);
+    this.onChange(name);
     this.#forget();
   }
 

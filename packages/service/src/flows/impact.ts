@@ -15,9 +15,9 @@ const required = (schema: JsonSchema) => (Array.isArray(schema.required) ? schem
 
 /** What a change of a flow's input breaks, once it is live. */
 export function impactOf(name: string, { flows, endpoints, entries }: Parts): Impact[] {
-  const flow = flows.get(name);
+  const flow = flows.drafts.get(name);
   const now = inputSchema(flow.document);
-  const before = flow.live === null ? null : inputSchema(flows.version(name, 'live').document);
+  const before = flow.live === null ? null : inputSchema(flows.revisions.version(name, 'live').document);
   const gone = before ? Object.keys(properties(before)).filter((one) => !(one in properties(now))) : [];
   const fresh = before ? required(now).filter((one) => !required(before).includes(one)) : [];
   return [
@@ -56,7 +56,7 @@ function toolImpact(
 
 /** Flows that call it with what the draft does not take, or without what it needs. */
 function callerImpact(name: string, now: JsonSchema, flows: FlowStore): Impact[] {
-  return flows
+  return flows.drafts
     .all()
     .filter((flow) => flow.name !== name)
     .flatMap((flow) => callsOf(name, flow.document).flatMap((given) => misfit(flow.name, given, now)));

@@ -15,25 +15,25 @@ interface Parts {
 export function flowObjectRoutes(api: Api, { store, summary }: Parts): void {
   /** Writes a changed document into the draft. */
   const redraft = async (flow: FlowRecord, document: FlowDocument) =>
-    (await store.saveDraft(flow.name, document as unknown as JsonObject, flow.updatedAt)).flow;
+    (await store.drafts.saveDraft(flow.name, document as unknown as JsonObject, flow.updatedAt)).flow;
 
   api.on('updateFlow', async (call) => {
-    const flow = store.get(call.param('name'));
+    const flow = store.drafts.get(call.param('name'));
     const told = Object.entries(call.body).filter(([, value]) => value !== undefined);
     const changed = await redraft(flow, { ...flow.document, ...Object.fromEntries(told) });
-    await store.look([changed]);
+    await store.drafts.look([changed]);
     return summary(changed);
   });
 
   const labels = () => {
     const all = new Map<string, string[]>();
-    for (const { name, document } of store.all())
+    for (const { name, document } of store.drafts.all())
       for (const label of document.labels ?? []) all.set(label, [...(all.get(label) ?? []), name]);
     return all;
   };
   const carriers = (label: string) => {
     const flows = labels().get(label);
-    if (flows) return flows.map((name) => store.get(name));
+    if (flows) return flows.map((name) => store.drafts.get(name));
     const suggestion = `There are ${[...labels().keys()].sort().join(', ') || 'none yet'}.`;
     throw new PindroError('not_found', { what: 'label', name: label, suggestion });
   };

@@ -19,10 +19,10 @@ export const publisherOf =
   (parts: () => Pick<Parts, 'flows' | 'endpoints' | 'entries'>): PublishFlow =>
   async (given, { note = '', force = false } = {}) => {
     const { flows, endpoints, entries } = parts();
-    const { name } = flows.get(given);
-    await flows.look([flows.get(name)]);
+    const { name } = flows.drafts.get(given);
+    await flows.drafts.look([flows.drafts.get(name)]);
     const broken = force ? [] : impactOf(name, { flows, endpoints, entries: (flow) => waysInto(entries, flow) });
-    if (broken.length === 0) return flows.publish(name, note);
+    if (broken.length === 0) return flows.revisions.publish(name, note);
     const mistakes = broken.map(({ what, name: user, why }) => ({ at: '', message: `${what} "${user}": ${why}` }));
     throw new PindroError('publish_breaks', { flow: name }, { mistakes });
   };

@@ -50,10 +50,10 @@ export function summaryOf(flow: FlowRecord, store: FlowStore, endpoints: Endpoin
     title: flow.document.title ?? flow.name,
     description: flow.document.description ?? '',
     revision: flow.live,
-    changed: store.isChanged(flow),
+    changed: store.revisions.isChanged(flow),
     steps: Object.keys(flow.document.steps).length,
     labels: flow.document.labels ?? [],
-    sound: store.isSound(flow),
+    sound: store.drafts.isSound(flow),
     agent: isConversational(flow.document),
     endpoints: endpoints.carrying(flow.name),
     updatedAt: iso(flow.updatedAt),
@@ -70,19 +70,19 @@ export function flowRoutes(
       ({ step }) => stepKind(step.kind)?.references(step.with ?? {}).flows ?? [],
     );
     return [...new Set(called)]
-      .filter((name) => store.find(name)?.live === null)
+      .filter((name) => store.drafts.find(name)?.live === null)
       .map((name) => `It calls flow "${name}", which is not published: pindro flow publish ${name}`);
   };
   const summary = (flow: FlowRecord) => summaryOf(flow, store, endpoints);
 
   api.on('listFlows', async ({ query }) => {
     const { search, label } = query;
-    const flows = store.all().filter(({ name, document: { title, description, labels = [] } }) => {
+    const flows = store.drafts.all().filter(({ name, document: { title, description, labels = [] } }) => {
       const carries = label === undefined || labels.includes(label);
       return carries && fits(search, name, title, description, ...labels);
     });
     await letOthers();
-    await store.look(flows);
+    await store.drafts.look(flows);
     const items: FlowSummary[] = [];
     for (const flow of flows) {
       items.push(summary(flow));
@@ -91,8 +91,8 @@ export function flowRoutes(
     return { items };
   });
   api.on('getFlow', async (call): Promise<FlowDetail> => {
-    const flow = store.get(call.param('name'));
-    await store.look([flow]);
+    const flow = store.drafts.get(call.param('name'));
+    await store.drafts.look([flow]);
     return {
       ...summary(flow),
       text: flow.text,
@@ -100,13 +100,13 @@ export function flowRoutes(
       input: inputSchema(flow.document) as FlowDetail['input'],
       cards: cardsOf(flow.document),
       links: linksOf(flow.document),
-      revisions: store.revisions(flow.name).map(({ revision, note, publishedAt }) => ({
+      revisions: store.revisions.list(flow.name).map(({ revision, note, publishedAt }) => ({
         revision,
         note,
         publishedAt: iso(publishedAt),
         live: revision === flow.live,
       })),
-      mistakes: store.mistakes(flow),
+      mistakes: store.drafts.mistakes(flow),
       warnings: warningsOf(flow.document, surroundings()),
       version: flow.updatedAt,
     };
@@ -117,18 +117,18 @@ export function flowRoutes(
   });
   api.on('importFlow', async ({ body }) => {
     const written = body.document as string | JsonObject;
-    const kept = store.keepChecked(written, await checker.check(written, surroundings()));
+    const kept = store.drafts.keepChecked(written, await checker.check(written, surroundings()));
     await letOthers();
     return { ...summary(kept), warnings: warningsOf(kept.document, surroundings()) };
   });
   api.on('publishFlow', async (call) => {
-    const { name } = store.get(call.param('name'));
+    const { name } = store.drafts.get(call.param('name'));
     const { force, note } = call.body;
     return { ...(await publishFlow(name, { note, force: force })), blockers: blockers(name) };
   });
 
   api.on('exposeFlow', async (call) => {
-    const { name: flow } = store.get(call.param('name'));
+    const { name: flow } = store.drafts.get(call.param('name'));
     const { endpoint, caller, description, tool: wanted } = call.body;
     const tool = toolName(wanted ?? flow);
     const { revision } = await publishFlow(flow, { force: call.body.force });
@@ -159,7 +159,7 @@ export function flowRoutes(
   const requestOf = async (call: ApiCall<'runFlow'> | ApiCall<'watchFlow'>): Promise<RunRequest> => {
     const { stage, entry, session, input, capture } = call.body;
     const name = call.param('name');
-    if (stage === 'draft') await store.look([store.get(name)]);
+    if (stage === 'draft') await store.drafts.look([store.drafts.get(name)]);
     const { document, revision } = store.loadNow(name, stage);
     return {
       document,

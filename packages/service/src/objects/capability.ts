@@ -24,7 +24,7 @@ export const objectsCapability = defineCapability({
     const removals = new Removals(database, bus, clocks);
     const objects = new Objects({
       ...{ database, bus, former, removals },
-      following: (...given) => later.flows.following(...given),
+      following: (...given) => later.flows.drafts.following(...given),
       usesOf: (what, name) => {
         const names = resources.find(what)?.namesOf?.(name) ?? former.namesOf(what, name);
         const present = names[0] ?? name;

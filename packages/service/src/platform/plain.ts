@@ -34,17 +34,15 @@ class PlainResource implements ServedResource, PlainStore {
     readonly is: PlainDescriptor,
     private readonly table: PlainTable,
     tableName: string,
-    private readonly database: Database,
-    private readonly bus: Bus,
-    private readonly former: FormerRegister,
+    private readonly parts: { database: Database; bus: Bus; former: FormerRegister },
   ) {
-    bus.on('removing', (what, name, { take }) => {
+    parts.bus.on('removing', (what, name, { take }) => {
       if (what === is.name) take(tableName, { name });
     });
   }
 
   list(): SavedValue[] {
-    const rows = this.database.select().from(this.table).orderBy(asc(this.table.name)).all();
+    const rows = this.parts.database.select().from(this.table).orderBy(asc(this.table.name)).all();
     return rows.map(({ name, fields, by, at }) => ({ ...fields, name, by, at: new Date(at).toISOString() }));
   }
 
@@ -57,7 +55,7 @@ class PlainResource implements ServedResource, PlainStore {
   }
 
   find(name: string): SavedValue {
-    const present = this.former.present(this.is.name as ResourceName, name);
+    const present = this.parts.former.present(this.is.name as ResourceName, name);
     const found = this.list().find((one) => one.name === present);
     if (found) return found;
     const { words, plural } = this.is;
@@ -67,11 +65,11 @@ class PlainResource implements ServedResource, PlainStore {
 
   /** One of that name is changed. @throws request_invalid where the name is not fit, or there are too many */
   save(given: string, fields: Record<string, unknown>, by: string): SavedValue {
-    const name = this.former.present(this.is.name as ResourceName, given);
+    const name = this.parts.former.present(this.is.name as ResourceName, given);
     const isNew = !this.names().includes(name);
     if (isNew) this.#requireRoom(name);
     const values = { fields, by, at: Date.now() };
-    this.database
+    this.parts.database
       .insert(this.table)
       .values({ name, ...values })
       .onConflictDoUpdate({ target: this.table.name, set: values })
@@ -87,7 +85,7 @@ class PlainResource implements ServedResource, PlainStore {
   }
 
   callOtherwise(from: string, to: string): void {
-    this.database.update(this.table).set({ name: to }).where(eq(this.table.name, from)).run();
+    this.parts.database.update(this.table).set({ name: to }).where(eq(this.table.name, from)).run();
   }
 
   requireName(name: string): void {
@@ -103,7 +101,7 @@ class PlainResource implements ServedResource, PlainStore {
 
   #requireRoom(name: string): void {
     this.requireName(name);
-    this.former.requireFree(this.is.name as ResourceName, this.is.words, name);
+    this.parts.former.requireFree(this.is.name as ResourceName, this.is.words, name);
     if (this.names().length >= MOST)
       throw new PindroError('request_invalid', {
         why: `There are ${MOST} ${this.is.plural}, the limit; remove one first`,
@@ -111,7 +109,7 @@ class PlainResource implements ServedResource, PlainStore {
   }
 
   #changed(name: string): void {
-    this.bus.changed(this.is.name as ResourceName, name);
+    this.parts.bus.changed(this.is.name as ResourceName, name);
   }
 }
 
@@ -124,6 +122,6 @@ export const plainCapability = (descriptor: PlainDescriptor, table: string): Cap
     name: descriptor.plural,
     needs: ['config', 'former'],
     resources: ({ config, bus, former }) => [
-      new PlainResource(descriptor, plainTable(table), table, config, bus, former),
+      new PlainResource(descriptor, plainTable(table), table, { database: config, bus, former }),
     ],
   });

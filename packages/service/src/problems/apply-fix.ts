@@ -35,15 +35,15 @@ async function updateFlow(
   sources: Sources,
 ): Promise<FixOutcome> {
   const { flows, publishFlow } = sources;
-  const before = flows.get(cure.flow);
-  const others = before.live !== null && flows.isChanged(before);
+  const before = flows.drafts.get(cure.flow);
+  const others = before.live !== null && flows.revisions.isChanged(before);
   // The fix may have been applied by an earlier request that did not publish.
   const isMade = publish && same(valueAt(before.document, pointerParts(cure.at)), cure.to);
   if (!isMade) await applyFix(cure, sources);
   if (publish) {
     await publishFlow(cure.flow, { note: 'Published with a fix from a run' });
   }
-  const { name, live } = flows.get(cure.flow);
+  const { name, live } = flows.drafts.get(cure.flow);
   return { made: true, checked: null, draft: publish || live === null ? null : { flow: name, live, others } };
 }
 

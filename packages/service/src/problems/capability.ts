@@ -42,7 +42,7 @@ export const problemsCapability = defineCapability({
       notice?.tell(problem);
     };
     const problems = new ProblemStore(parts.record, appeared, (server, at) =>
-      parts.servers.names().includes(server) ? parts.servers.changedAbout(server, at) : null,
+      parts.servers.names().includes(server) ? parts.servers.watch.changedAbout(server, at) : null,
     );
     const diagnoser = new Diagnoser(parts.runs, problems, new FactGatherer(parts));
     parts.bus.on('withheld', (run) => {

@@ -48,7 +48,7 @@ function concerned(cure: ProposedFix, what: 'server' | 'model', { servers, model
   if (cure.do !== 'clean' && cure.do !== 'form') return [];
   const { credential } = cure;
   if (what === 'server')
-    return servers.outgoingValue(credential).filter((name) => servers.summary(name).state !== 'off');
+    return servers.repository.using(credential).filter((name) => servers.summary(name).state !== 'off');
   const used = models.list().filter((one) => one.credential === credential || one.keys.includes(credential));
   return used.map(({ name }) => name);
 }

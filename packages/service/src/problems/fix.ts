@@ -12,10 +12,10 @@ export async function applyFix(
 ): Promise<string> {
   switch (cure.do) {
     case 'change': {
-      const { document, updatedAt } = flows.get(cure.flow);
+      const { document, updatedAt } = flows.drafts.get(cure.flow);
       const changed = structuredClone(document) as JsonObject;
       setAt(changed, cure.at, cure.from, cure.to);
-      await flows.saveDraft(cure.flow, changed, updatedAt);
+      await flows.drafts.saveDraft(cure.flow, changed, updatedAt);
       break;
     }
     case 'transport':
@@ -44,7 +44,7 @@ export async function applyFix(
       break;
     }
     case 'publish':
-      requireSame(flows.get(cure.flow).live, null, `flow "${cure.flow}"`);
+      requireSame(flows.drafts.get(cure.flow).live, null, `flow "${cure.flow}"`);
       await publishFlow(cure.flow, { note: 'Published because a call of it failed' });
       break;
     case 'model':

@@ -26,7 +26,7 @@ const GRACE = 5000;
 /** The arguments that the rules of a tool server supply; none where it is gone. */
 const governed = (servers: Parts['servers'], name: string): string[] =>
   servers.names().includes(name)
-    ? Object.entries(servers.rules(name)).flatMap(([argument, rule]) => (isGoverned(rule) ? [argument] : []))
+    ? Object.entries(servers.repository.rules(name)).flatMap(([argument, rule]) => (isGoverned(rule) ? [argument] : []))
     : [];
 
 export const runsCapability = defineCapability({
@@ -55,17 +55,12 @@ export const runsCapability = defineCapability({
     const runs = new RunStore(record, journal);
     const texts = new RunTexts(record);
     const runPorts = portsOf(parts);
-    const runner = new Runner(
-      runPorts,
-      bus,
-      parts.address,
-      () => journal.trouble,
-      (run) => runs.outcomeOf(run),
-      {
-        atOnce: settings.runsAtOnce,
-        queue: settings.runsQueued,
-      },
-    );
+    const runner = new Runner({
+      ...{ ports: runPorts, bus, address: parts.address },
+      trouble: () => journal.trouble,
+      ended: (run) => runs.outcomeOf(run),
+      limits: { atOnce: settings.runsAtOnce, queue: settings.runsQueued },
+    });
     const runWritten = (run: string, ended: RunState | null, end: RunEnd | null) => {
       if (ended) {
         parts.tables.runEnded(run);

@@ -44,7 +44,7 @@ interface Parts {
 export function runRoutes(api: Api, { store, texts, runner, flows, former, diagnoser, ruled }: Parts): void {
   /** What is done when a run is done again. What was made for the occasion has no draft, and is done as it was. */
   const again = (id: string, head: RunHead, on?: 'draft' | 'live' | 'ran'): Again => {
-    const which = on ?? (flows.find(head.flow) ? 'draft' : 'ran');
+    const which = on ?? (flows.drafts.find(head.flow) ? 'draft' : 'ran');
     if (which !== 'ran') return { ...flows.loadNow(head.flow, which), stage: which };
     const document = store.documentOf(id);
     if (!document)
@@ -81,7 +81,7 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
     const named = former.namesOf('flow', call.param('name'));
     const { items } = await store.list({ flows: named, roots: true, limit: 200 });
     // A removed flow may still have conversations; an unknown one is an error.
-    if (items.length === 0) flows.get(call.param('name'));
+    if (items.length === 0) flows.drafts.get(call.param('name'));
     return { items: conversationsIn(items) };
   });
 
@@ -175,9 +175,9 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
   api.on('createFlowFromRun', async (call) => {
     const run = store.get(call.param('id'));
     const { name } = call.body;
-    if (flows.allNames().includes(name)) throw new PindroError('already_there', { what: 'flow', name });
-    await flows.saveDraft(name, flowOf(run, store, name, ruled) as unknown as JsonObject);
-    return { name, mistakes: flows.mistakes(flows.get(name)).length };
+    if (flows.drafts.allNames().includes(name)) throw new PindroError('already_there', { what: 'flow', name });
+    await flows.drafts.saveDraft(name, flowOf(run, store, name, ruled) as unknown as JsonObject);
+    return { name, mistakes: flows.drafts.mistakes(flows.drafts.get(name)).length };
   });
 
   api.on('cancelRun', (call) => {

@@ -22,23 +22,25 @@ interface Work {
   done: Promise<FlowOutcome>;
 }
 
+interface RunnerParts {
+  ports: Ports;
+  bus: Bus;
+  address(): string;
+  /** Why nothing can be recorded now, or null. */
+  trouble(): PindroError | null;
+  /** The outcome of a finished run. */
+  ended(run: string): FlowOutcome;
+  limits: PlaceLimits;
+}
+
 /** Starts runs in this process and keeps hold of them until they end. */
 export class Runner {
   readonly #work = new Map<string, Work>();
   readonly #places: Places;
   #closing = false;
 
-  constructor(
-    private readonly ports: Ports,
-    private readonly bus: Bus,
-    private readonly address: () => string,
-    /** Why nothing can be recorded now, or null. */
-    private readonly trouble: () => PindroError | null,
-    /** The outcome of a finished run. */
-    private readonly ended: (run: string) => FlowOutcome,
-    limits: PlaceLimits,
-  ) {
-    this.#places = new Places(limits);
+  constructor(private readonly parts: RunnerParts) {
+    this.#places = new Places(parts.limits);
   }
 
   /** Numbers of runs in progress and queued. */
@@ -55,7 +57,7 @@ export class Runner {
     from?: AbortSignal | AbortController,
   ): { run: string; trace: string; outcome: Promise<FlowOutcome>; ended: Promise<FlowOutcome> } {
     if (this.#closing) throw new PindroError('stopping');
-    const trouble = this.trouble();
+    const trouble = this.parts.trouble();
     if (trouble) throw trouble;
     refuseManyInputs(request.input);
     const run = request.runId ?? newRunId();
@@ -67,7 +69,7 @@ export class Runner {
     if (signal?.aborted) cancel();
     signal?.addEventListener('abort', cancel, { once: true });
     const letGo = () => signal?.removeEventListener('abort', cancel);
-    const start = () => startFlow({ ...request, runId: run, traceId: trace }, this.ports, stop.signal);
+    const start = () => startFlow({ ...request, runId: run, traceId: trace }, this.parts.ports, stop.signal);
     // Resumed runs had their slot before; stepped runs would hold one for long.
     const counted = !request.resume && !request.trial?.stepping;
     const { answered, ended, leave } = counted
@@ -94,7 +96,7 @@ export class Runner {
 
   /** The outcome for the caller of a run, also if it has ended or resumed after a restart. */
   async outcomeOf(run: string): Promise<FlowOutcome> {
-    return this.#work.get(run)?.outcome ?? this.ended(run);
+    return this.#work.get(run)?.outcome ?? this.parts.ended(run);
   }
 
   cancel(run: string): boolean {
@@ -112,11 +114,11 @@ export class Runner {
     const onLive = (event: { run: string; trace: string; live: LiveEvent }) => {
       if (event.trace === trace) send({ type: 'live', run: event.run, live: event.live });
     };
-    this.bus.on('live', onLive);
+    this.parts.bus.on('live', onLive);
     try {
       return await outcome;
     } finally {
-      this.bus.off('live', onLive);
+      this.parts.bus.off('live', onLive);
     }
   }
 
@@ -133,7 +135,7 @@ export class Runner {
   }
 
   urlOf(run: string): string {
-    return `${this.address()}/runs/${run}`;
+    return `${this.parts.address()}/runs/${run}`;
   }
 
   /**

@@ -22,9 +22,12 @@ export const serversCapability = defineCapability({
   gives: ['servers', 'pastedReader'],
   open: ({ config, bus, credentials, outside, programs, former, settings }) => {
     endLeftOver(settings.data);
-    const servers = new ServerStore(config, bus, credentials, outside, programs, former, settings);
+    const servers = new ServerStore({
+      ...{ database: config, bus, credentials, outside, programs, former },
+      refreshEvery: settings.refreshEvery,
+    });
     bus.on('changed', (what, name) => {
-      if (what === 'credential') void servers.credentialChanged(name).catch(() => {});
+      if (what === 'credential') void servers.pool.credentialChanged(name).catch(() => {});
     });
     return { servers, pastedReader: new PastedReader() };
   },
@@ -33,13 +36,14 @@ export const serversCapability = defineCapability({
     api,
     { config, bus, servers, models, runner, objects, programs, flows, endpoints, webFetch, pastedReader },
   ) => {
-    serverRoutes(api, servers, objects, programs, { flows, endpoints }, webFetch, pastedReader);
+    const users = { flows, endpoints };
+    serverRoutes(api, servers, { objects, programs, users, fetch: webFetch, reader: pastedReader });
     const review = new ModelReview(config, bus, (name, question) => models.judge(name, question));
-    servers.review = review;
+    servers.watch.review = review;
     toolReviewRoutes(api, review, (name) => models.summary(name).name);
     serverChatRoute(api, { servers, models, runner });
   },
-  listen: ({ servers }) => servers.start(),
+  listen: ({ servers }) => servers.pool.start(),
   close: async ({ servers, pastedReader }) => {
     pastedReader.close();
     await servers.close();

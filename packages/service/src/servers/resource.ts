@@ -12,11 +12,11 @@ export const servedServers = (servers: ServerStore): ServedResource => ({
     if (servers.summary(from).program) requireRunner(who);
     servers.copy(from, to);
   },
-  usersOf: (what, name) => (what === 'credential' ? servers.usersOf(name) : []),
+  usersOf: (what, name) => (what === 'credential' ? servers.repository.usersOf(name) : []),
   *hits() {
     for (const { name, about } of servers.list()) {
       yield hitOf(this.is, { name, about });
-      for (const tool of servers.tools(name))
+      for (const tool of servers.repository.tools(name))
         yield { ...hitOf(this.is, { name: tool.name, about: tool.description ?? '', within: name }), sort: 'tool' };
     }
   },

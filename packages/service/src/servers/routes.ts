@@ -22,14 +22,19 @@ import type { PastedReader } from './connection/reader.js';
 import type { ServerStore } from './store.js';
 import { usedTools } from './used.js';
 
+interface RouteParts {
+  objects: Objects;
+  programs: ProgramPolicy;
+  /** Who uses tools. */
+  users: Parameters<typeof usedTools>[2];
+  fetch: FetchPort;
+  reader: PastedReader;
+}
+
 export function serverRoutes(
   api: Api,
   store: ServerStore,
-  objects: Objects,
-  programs: ProgramPolicy,
-  users: Parameters<typeof usedTools>[2],
-  fetch: FetchPort,
-  reader: PastedReader,
+  { objects, programs, users, fetch, reader }: RouteParts,
 ): void {
   const usedBy = (name: string) => objects.usesOf('server', name);
   const detail = (given: string) => {
@@ -39,7 +44,7 @@ export function serverRoutes(
       usedBy(name),
       usedTools(
         name,
-        store.tools(name).map((tool) => tool.name),
+        store.repository.tools(name).map((tool) => tool.name),
         users,
       ),
     );
@@ -70,7 +75,7 @@ export function serverRoutes(
   });
   api.on('recognizeServers', async ({ body, who }) => {
     const cannot = (program: Runnable) => whyNotRun(who, programs, program);
-    const name = (wanted: string) => store.freeName(wanted);
+    const name = (wanted: string) => store.repository.freeName(wanted);
     const found = await reader.understand(body.text, body);
     return { items: found.map((one, at) => presentRecognized(one, at, name, cannot)) };
   });
@@ -86,7 +91,7 @@ export function serverRoutes(
         { at: '/at' },
       );
     if (one.way.via === 'command') requireRunner(who);
-    const name = body.name ?? store.freeName(one.name);
+    const name = body.name ?? store.repository.freeName(one.name);
     return {
       ...attachingOf(inFolder(one, body.folder), body.values, body.secret),
       name,
@@ -117,7 +122,7 @@ export function serverRoutes(
   });
   api.on('callServerTool', async (call) => {
     const start = performance.now();
-    store.requireTool(call.param('name'), call.param('tool'));
+    store.repository.requireTool(call.param('name'), call.param('tool'));
     const [server, tool] = [call.param('name'), call.param('tool')];
     const given = call.body.arguments as JsonObject;
     const args = store.withRules(server, tool, given, call.who.caller);
@@ -143,17 +148,17 @@ export function serverRoutes(
   });
   api.on('allowProgram', async (call) => {
     const { name } = store.summary(call.param('name'));
-    await store.allow(name, call.who, call.body);
+    await store.editor.allow(name, call.who, call.body);
     return detail(name);
   });
-  api.on('programPermission', (call) => store.permission(call.param('name')));
-  api.on('serverLog', (call) => ({ items: store.log(call.param('name'), call.query.after) }));
+  api.on('programPermission', (call) => store.editor.permission(call.param('name')));
+  api.on('serverLog', (call) => ({ items: store.pool.log(call.param('name'), call.query.after) }));
   api.on('serverActivity', (call) => store.calls.of(store.summary(call.param('name')).name, call.query.hours));
   const samples = (name: string) => ({ items: store.samples.of(name) });
   api.on('listServerSamples', (call) => samples(store.summary(call.param('name')).name));
   api.on('saveServerSample', (call) => {
     const { name } = store.summary(call.param('name'));
-    store.requireTool(name, call.body.tool);
+    store.repository.requireTool(name, call.body.tool);
     store.samples.keep(name, call.body.tool, call.body.name, call.body.arguments as JsonObject);
     return samples(name);
   });
@@ -162,16 +167,16 @@ export function serverRoutes(
     store.samples.forget(name, Number(call.param('id')));
     return samples(name);
   });
-  api.on('serverChanges', (call) => store.changes(call.param('name')));
+  api.on('serverChanges', (call) => store.watch.changes(call.param('name')));
   api.on('acceptChanges', (call) => {
-    store.accept(call.param('name'), call.who.name, call.body.tools);
-    return store.changes(call.param('name'));
+    store.watch.accept(call.param('name'), call.who.name, call.body.tools);
+    return store.watch.changes(call.param('name'));
   });
   api.on('rejectChanges', (call) => {
-    store.refuse(call.param('name'), call.who.name, call.body.tools);
-    return store.changes(call.param('name'));
+    store.watch.refuse(call.param('name'), call.who.name, call.body.tools);
+    return store.watch.changes(call.param('name'));
   });
-  api.on('serverHistory', (call) => ({ items: store.history(call.param('name')) }));
+  api.on('serverHistory', (call) => ({ items: store.watch.history(call.param('name')) }));
 }
 
 /** A call that belongs to no run. */

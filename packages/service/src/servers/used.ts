@@ -10,7 +10,7 @@ export function usedTools(
   { flows, endpoints }: { flows: FlowStore; endpoints: EndpointStore },
 ): ServerDetail['usedTools'] {
   const used: ServerDetail['usedTools'] = [];
-  for (const flow of flows.all()) {
+  for (const flow of flows.drafts.all()) {
     const own = new Set<string>();
     effectsOf(flow.document, (use) => {
       if ('server' in use && use.server === server) for (const tool of select(tools, use.use).chosen) own.add(tool);

@@ -1,5 +1,6 @@
 import type { ServerChanges, ServerList } from '@pindro/contract';
 import {
+  asPindroError,
   compareTools,
   didYouMean,
   FLAG_RULES,
@@ -15,8 +16,9 @@ import {
   type ToolDescription,
 } from '@pindro/core';
 import { and, between, desc, eq, lte } from 'drizzle-orm';
-import { type ServerRow, ServerRows } from './rows.js';
-import { serverHistory, servers } from './tables.js';
+import type { ServerRepository, ServerRow } from './repository.js';
+import { type ModelReview, unjudged } from './review/model-review.js';
+import { serverHistory } from './tables.js';
 
 /** Maximum number of checked characters of a list; the rest is put on hold. */
 const MOST_LOOKED_AT = 4_000_000;
@@ -55,12 +57,28 @@ function sinceOf({ toolSince }: ServerRow, changes: readonly ToolChange[], isFir
   return since;
 }
 
+interface Options {
+  repository: ServerRepository;
+  /** Writes a warning to the log of a server. */
+  warn(server: string, text: string): void;
+  /** Somebody may be looking at it. */
+  changed(server: string): void;
+}
+
 /** Tool lists under watch: what was accepted stands with each server, and what differs is told, and held where that is wanted. */
-export class ServerWatch extends ServerRows {
+export class ToolWatch {
+  /** Reviews tools with a model. Set once the models are open. */
+  review: ModelReview | null = null;
+  readonly #repository: ServerRepository;
+
+  constructor(private readonly options: Options) {
+    this.#repository = options.repository;
+  }
+
   /** What the rules find in tools that are not as they were accepted; others are served in between. */
-  protected async lookAt(name: string, tools: readonly ToolDescription[]): Promise<Flags> {
+  async lookAt(name: string, tools: readonly ToolDescription[]): Promise<Flags> {
     const flags = new Map<ToolDescription, Flag[]>();
-    const known = this.names().includes(name) ? this.row(name) : null;
+    const known = this.#repository.names().includes(name) ? this.#repository.row(name) : null;
     const accepted = known?.accepted ?? known?.tools ?? [];
     const as = new Map(accepted.map((tool) => [tool.name, tool]));
     const facts = this.#facts(name);
@@ -74,7 +92,7 @@ export class ServerWatch extends ServerRows {
         continue;
       }
       for (const one of before ? [before, tool] : [tool]) flags.set(one, flagsOf(one, facts));
-      const judged = await this.judge(name, tool);
+      const judged = await this.#judge(name, tool);
       if (judged) flags.get(tool)!.push(judged);
       await giveWay();
     }
@@ -82,25 +100,26 @@ export class ServerWatch extends ServerRows {
   }
 
   /** What a model finds about a tool, where an owner chose one to review tools. */
-  protected async judge(_server: string, _tool: ToolDescription): Promise<Flag | null> {
-    return null;
+  async #judge(server: string, tool: ToolDescription): Promise<Flag | null> {
+    try {
+      return (await this.review?.flagOf(server, tool)) ?? null;
+    } catch (error) {
+      // Fails closed: the owner wants every tool reviewed before it is used.
+      const why = asPindroError(error).message;
+      this.options.warn(server, `the review model did not evaluate ${tool.name}: ${why}`);
+      return unjudged(why);
+    }
   }
 
   /** What becomes of a list that is heard for the first time. */
-  protected firstSight(name: string, heard: Heard, watch: ServerRow['watch'], flags: Flags) {
+  firstSight(name: string, heard: Heard, watch: ServerRow['watch'], flags: Flags) {
     const before = { accepted: null, held: {}, list: [] };
     const { accepted, held } = seeTools(heard.tools, before, watch, { ...this.#facts(name), flags });
     return { ...heard, accepted, held, seenAt: Date.now() };
   }
 
-  protected noteList(
-    server: string,
-    what: ServerList['what'],
-    tools: ToolDescription[],
-    by?: string,
-    about: string[] = [],
-  ) {
-    const { database } = this;
+  noteList(server: string, what: ServerList['what'], tools: ToolDescription[], by?: string, about: string[] = []) {
+    const { database } = this.#repository;
     database
       .insert(serverHistory)
       .values({ server, at: Date.now(), what, by: by ?? null, tools, about })
@@ -121,8 +140,8 @@ export class ServerWatch extends ServerRows {
   }
 
   /** Processes a new tool list. @returns the differences from the previous one */
-  protected takeIn(name: string, heard: Heard, flags: Flags): ToolChange[] {
-    const row = this.row(name);
+  takeIn(name: string, heard: Heard, flags: Flags): ToolChange[] {
+    const row = this.#repository.row(name);
     const changes = compareTools(row.tools, heard.tools);
     // One that was never heard has nothing to differ from.
     const known = row.accepted ?? (row.seenAt === null && row.tools.length === 0 ? null : row.tools);
@@ -131,13 +150,9 @@ export class ServerWatch extends ServerRows {
     const toolSince = sinceOf(row, changes, known === null);
     // Accepted changes are reported until somebody reviews them.
     const reviewed = row.reviewed ?? (changes.length > 0 && known !== null ? known : null);
-    this.database.driver
+    this.#repository.database.driver
       .transaction(() => {
-        this.database
-          .update(servers)
-          .set({ ...heard, accepted, held, toolSince, reviewed, seenAt: Date.now() })
-          .where(eq(servers.name, name))
-          .run();
+        this.#repository.update(name, { ...heard, accepted, held, toolSince, reviewed, seenAt: Date.now() });
         if (changes.length > 0)
           this.noteList(
             name,
@@ -148,14 +163,13 @@ export class ServerWatch extends ServerRows {
           );
       })
       .immediate();
-    this.forget(name);
     return changes;
   }
 
   /** Changes of its list around a time: in the week before, or just after. */
   changedAbout(given: string, at: number): { server: string; at: string; tools: string[] } | null {
-    const { name } = this.row(given);
-    const row = this.database
+    const { name } = this.#repository.row(given);
+    const row = this.#repository.database
       .select({ at: serverHistory.at, about: serverHistory.about })
       .from(serverHistory)
       .where(
@@ -171,17 +185,18 @@ export class ServerWatch extends ServerRows {
   }
 
   #facts(name: string) {
-    const others = this.names()
+    const others = this.#repository
+      .names()
       .filter((other) => other !== name)
-      .flatMap((server) => this.row(server).tools.map(({ name: tool }) => ({ server, tool })));
+      .flatMap((server) => this.#repository.row(server).tools.map(({ name: tool }) => ({ server, tool })));
     return { server: name, others, at: Date.now() };
   }
 
   /** Flagged text of usable tools; evaluated once per version of a tool. */
-  protected flaggedOf(name: string): Record<string, string> {
+  flaggedOf(name: string): Record<string, string> {
     const facts = this.#facts(name);
     const found: Record<string, string> = {};
-    for (const tool of this.tools(name)) {
+    for (const tool of this.#repository.tools(name)) {
       let says = this.#flagged.get(tool);
       if (says === undefined) this.#flagged.set(tool, (says = heldFlag(tool, facts)));
       if (says !== null) setOwn(found, tool.name, says);
@@ -191,13 +206,13 @@ export class ServerWatch extends ServerRows {
   readonly #flagged = new WeakMap<ToolDescription, string | null>();
 
   /** Number of tools on hold. */
-  protected heldCount(name: string): number {
-    return Object.keys(this.row(name).held).length;
+  heldCount(name: string): number {
+    return Object.keys(this.#repository.row(name).held).length;
   }
 
   /** What differs from what was accepted, with what a rule flags in it, and what came before. */
   changes(given: string): ServerChanges {
-    const row = this.row(given);
+    const row = this.#repository.row(given);
     const { name } = row;
     const base = new Map((row.reviewed ?? row.accepted ?? row.tools).map((tool) => [tool.name, tool]));
     const facts = this.#facts(name);
@@ -239,7 +254,7 @@ export class ServerWatch extends ServerRows {
   }
 
   #settle(given: string, by: string, what: 'accepted' | 'refused', chosen?: readonly string[]): void {
-    const row = this.row(given);
+    const row = this.#repository.row(given);
     const { name } = row;
     const { items } = this.changes(name);
     const waiting = items.map(({ tool }) => tool);
@@ -276,27 +291,19 @@ export class ServerWatch extends ServerRows {
         reviewed.delete(was);
       }
     }
-    this.database.driver
+    this.#repository.database.driver
       .transaction(() => {
-        this.database
-          .update(servers)
-          .set({ held, accepted: [...accepted.values()], reviewed: [...reviewed.values()] })
-          .where(eq(servers.name, name))
-          .run();
+        this.#repository.update(name, { held, accepted: [...accepted.values()], reviewed: [...reviewed.values()] });
         this.noteList(name, what, row.tools, by, [...tools]);
       })
       .immediate();
-    this.forget(name);
-    this.changed(name);
+    this.options.changed(name);
   }
-
-  /** Somebody may be looking at it. */
-  protected changed(_name: string): void {}
 
   /** The tool lists that a server had, the latest first, each with how it differs from the one before. */
   history(given: string): ServerList[] {
-    const name = this.nameOf(given);
-    const rows = this.database
+    const name = this.#repository.nameOf(given);
+    const rows = this.#repository.database
       .select()
       .from(serverHistory)
       .where(eq(serverHistory.server, name))
@@ -311,7 +318,7 @@ export class ServerWatch extends ServerRows {
     }));
   }
 
-  protected renameLists(from: string, to: string): void {
-    this.database.update(serverHistory).set({ server: to }).where(eq(serverHistory.server, from)).run();
+  renameLists(from: string, to: string): void {
+    this.#repository.database.update(serverHistory).set({ server: to }).where(eq(serverHistory.server, from)).run();
   }
 }

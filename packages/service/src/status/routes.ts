@@ -27,7 +27,7 @@ export function statusRoutes(api: Api, parts: StatusParts): void {
     version: VERSION,
     url: parts.address(),
     ...runs.count(),
-    flows: flows.names().length,
+    flows: flows.drafts.names().length,
     endpoints: endpoints.names().length,
     servers: servers.list(),
     models: models.list(),

@@ -19,7 +19,7 @@ export const tablesCapability = defineCapability({
   routes: (api, { tables, objects, flows }) =>
     tableRoutes(api, {
       ...{ store: tables, objects },
-      followColumns: (table, names) => flows.followingColumns(tables.namesOf(table), names),
+      followColumns: (table, names) => flows.drafts.followingColumns(tables.definitions.namesOf(table), names),
     }),
   close: ({ tables }) => tables.close(),
 });

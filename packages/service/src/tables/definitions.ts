@@ -18,8 +18,8 @@ export class TableDefinitions {
   readonly #known = new Map<string, { columns: Column[]; owner: string | null }>();
 
   constructor(
-    protected readonly database: Database,
-    protected readonly bus: Bus,
+    private readonly database: Database,
+    private readonly bus: Bus,
     private readonly former: FormerNames,
   ) {
     bus.on('undone', () => this.#known.clear());
@@ -42,7 +42,7 @@ export class TableDefinitions {
   }
 
   /** The table of SQLite that holds its rows, quoted. @throws not_found */
-  protected data(given: string): string {
+  data(given: string): string {
     this.table(given);
     return dataTable(this.nameOf(given));
   }
@@ -78,7 +78,7 @@ export class TableDefinitions {
     return this.table(name).columns;
   }
 
-  protected table(given: string): { columns: Column[]; owner: string | null } {
+  table(given: string): { columns: Column[]; owner: string | null } {
     const name = this.nameOf(given);
     const known = this.#known.get(name);
     if (known) return known;

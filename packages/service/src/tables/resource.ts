@@ -5,10 +5,10 @@ import type { TableStore } from './store.js';
 export const servedTables = (tables: TableStore): ServedResource => ({
   is: RESOURCE.table,
   names: () => tables.names(),
-  nameOf: (given) => tables.summary(given).name,
+  nameOf: (given) => tables.definitions.summary(given).name,
   callOtherwise: (from, to) => tables.callOtherwise(from, to),
   *hits() {
-    for (const { name, columns } of tables.list())
+    for (const { name, columns } of tables.definitions.list())
       yield hitOf(this.is, { name, about: columns.map((column) => column.name).join(', ') });
   },
 });

@@ -26,25 +26,25 @@ export function tableRoutes(api: Api, { store, objects, followColumns }: Parts):
     throw new PindroError('request_invalid', { why: `The id of a row is an integer, not "${text.slice(0, 80)}"` });
   };
   api.on('listTables', ({ query }) => ({
-    items: store
+    items: store.definitions
       .list()
       .filter(({ name, columns }) => fits(query.search, name, ...columns.map((column) => column.name))),
   }));
-  api.on('getTable', (call) => store.summary(call.param('name')));
+  api.on('getTable', (call) => store.definitions.summary(call.param('name')));
   api.on('createTable', ({ body }) => {
-    store.create(body.name, body.columns, body.owner ?? null);
-    return store.summary(body.name);
+    store.definitions.create(body.name, body.columns, body.owner ?? null);
+    return store.definitions.summary(body.name);
   });
   api.on('updateTable', async (call) => {
-    const { name } = store.summary(call.param('name'));
+    const { name } = store.definitions.summary(call.param('name'));
     const follow = await followColumns(name, call.body.rename ?? {});
-    store.alter(name, call.body, follow.keep);
-    return { ...store.summary(name), changed: follow.flows.map((flow) => `flow "${flow}"`) };
+    store.definitions.alter(name, call.body, follow.keep);
+    return { ...store.definitions.summary(name), changed: follow.flows.map((flow) => `flow "${flow}"`) };
   });
   api.on('copyTable', (call) => {
     const { to, rows } = call.body;
-    store.copy(call.param('name'), to, rows);
-    return store.summary(to);
+    store.definitions.copy(call.param('name'), to, rows);
+    return store.definitions.summary(to);
   });
 
   api.on('tableRows', (call) => {
@@ -52,11 +52,11 @@ export function tableRoutes(api: Api, { store, objects, followColumns }: Parts):
     const { limit, cursor, where, ...filter } = call.query;
     const from = cursor === undefined ? undefined : rowOf(cursor);
     return {
-      ...store.page(name, limit, { ...filter, from, where: readWhere(where) }),
-      columns: store.columns(name),
+      ...store.rows.page(name, limit, { ...filter, from, where: readWhere(where) }),
+      columns: store.definitions.columns(name),
     };
   });
-  api.on('getRow', (call) => ({ row: store.row(call.param('name'), rowOf(call.param('row'))) }));
+  api.on('getRow', (call) => ({ row: store.rows.row(call.param('name'), rowOf(call.param('row'))) }));
   api.on('addRow', (call) => ({
     row: store.addRow(call.param('name'), call.body.row as JsonObject, { name: call.who.name }),
   }));
@@ -80,9 +80,9 @@ export function tableRoutes(api: Api, { store, objects, followColumns }: Parts):
     })),
   }));
   api.on('removeRow', (call) => {
-    const { name } = store.summary(call.param('name'));
+    const { name } = store.definitions.summary(call.param('name'));
     const id = rowOf(call.param('row'));
-    store.row(name, id);
+    store.rows.row(name, id);
     const { table, where } = store.rowToTake(name, id);
     return objects.remove('row', `${name}/${id}`, { by: call.who.name, ...call.query }, ({ take, tell }) => {
       take(table, where);

@@ -9,49 +9,63 @@ import {
   type TableOperation,
   type Where,
 } from '@pindro/core';
+import type { Driver } from '../platform/database/driver.js';
+import type { Bus } from '../platform/events.js';
 import { type Column, loaded, quote, stored } from './column.js';
 import { type Conditions, columnOf, conditionsOf } from './conditions.js';
-import { TableDefinitions } from './definitions.js';
+import type { TableDefinitions } from './definitions.js';
 import { type Page, pageOf, type RowFilter } from './page.js';
 
 /** Rows per batch of updates by expressions. */
 const MOST_LATE = 10_000;
 
 /** The rows of tables, whoever asks for them. */
-export class TableRows extends TableDefinitions {
+export class TableRows {
+  constructor(
+    private readonly driver: Driver,
+    private readonly bus: Bus,
+    private readonly definitions: TableDefinitions,
+  ) {}
+
   /** @throws not_found */
   row(table: string, id: number): JsonObject {
     const [row] = this.find({ table, where: [{ id }], sort: null, descending: false, limit: 1 });
     if (!row)
-      throw new PindroError('not_found', { what: `row of "${this.nameOf(table)}"`, name: String(id), suggestion: '' });
+      throw new PindroError('not_found', {
+        what: `row of "${this.definitions.nameOf(table)}"`,
+        name: String(id),
+        suggestion: '',
+      });
     return row;
   }
 
   find({ table, where, sort, descending, limit }: Omit<Extract<TableOperation, { do: 'find' }>, 'do'>): JsonObject[] {
     const { sql, values } = this.#conditions(table, where);
     const order = sort === null ? 'id' : quote(this.#column(table, sort).name);
-    const rows = this.database.driver
-      .prepare(`SELECT * FROM ${this.data(table)}${sql} ORDER BY ${order}${descending ? ' DESC' : ''} LIMIT ?`)
+    const rows = this.driver
+      .prepare(
+        `SELECT * FROM ${this.definitions.data(table)}${sql} ORDER BY ${order}${descending ? ' DESC' : ''} LIMIT ?`,
+      )
       .all(...values, limit);
     return rows.map((row) => this.#load(table, row as Record<string, unknown>));
   }
 
-  protected count(table: string, where: Filter): number {
+  count(table: string, where: Filter): number {
     const { sql, values } = this.#conditions(table, where);
-    const { count } = this.database.driver
-      .prepare(`SELECT count(*) AS count FROM ${this.data(table)}${sql}`)
+    const { count } = this.driver
+      .prepare(`SELECT count(*) AS count FROM ${this.definitions.data(table)}${sql}`)
       .get(...values) as { count: number };
     return Number(count);
   }
 
-  protected change(table: string, where: Filter, set: JsonObject): TableAnswer {
+  change(table: string, where: Filter, set: JsonObject): TableAnswer {
     const entries = this.#stored(table, set, '/set');
     if (entries.length === 0)
       return { rows: this.find({ table, where, sort: null, descending: false, limit: 10_000 }) };
     const { sql, values } = this.#conditions(table, where);
     const assignments = entries.map(({ name }) => `${quote(name)} = ?`).join(', ');
-    const rows = this.database.driver
-      .prepare(`UPDATE ${this.data(table)} SET ${assignments}${sql} RETURNING *`)
+    const rows = this.driver
+      .prepare(`UPDATE ${this.definitions.data(table)} SET ${assignments}${sql} RETURNING *`)
       .all(...entries.map(({ value }) => value), ...values);
     if (rows.length > 0) this.bus.changed('table', table);
     return { rows: rows.map((row) => this.#load(table, row as Record<string, unknown>)) };
@@ -61,7 +75,7 @@ export class TableRows extends TableDefinitions {
    * Changes each row by what its expressions make of it, or none where their condition does not hold. Within a
    * transaction. @param allowed lets through what may be set
    */
-  protected changeLate(
+  changeLate(
     operation: Extract<TableOperation, { do: 'change' }>,
     where: Filter,
     allowed: (set: JsonObject) => JsonObject,
@@ -95,14 +109,14 @@ export class TableRows extends TableDefinitions {
     };
   }
 
-  protected remove(table: string, where: Filter): TableAnswer {
+  remove(table: string, where: Filter): TableAnswer {
     const { sql, values } = this.#conditions(table, where);
-    const gone = this.database.driver.prepare(`DELETE FROM ${this.data(table)}${sql} RETURNING id`).all(...values);
+    const gone = this.driver.prepare(`DELETE FROM ${this.definitions.data(table)}${sql} RETURNING id`).all(...values);
     if (gone.length > 0) this.bus.changed('table', table);
     return { rows: [], count: gone.length };
   }
 
-  protected upsert({ table, key, row }: Extract<TableOperation, { do: 'upsert' }>, own: JsonObject): TableAnswer {
+  upsert({ table, key, row }: Extract<TableOperation, { do: 'upsert' }>, own: JsonObject): TableAnswer {
     const missing = key.find((column) => (ownOf(row, column) ?? null) === null);
     if (missing !== undefined)
       throw new PindroError(
@@ -110,7 +124,7 @@ export class TableRows extends TableDefinitions {
         { table, column: missing, got: 'nothing', wants: 'a value, because it identifies rows' },
         { at: `/row/${missing}` },
       );
-    return this.database.driver
+    return this.driver
       .transaction((): TableAnswer => {
         const where = [{ ...Object.fromEntries(key.map((column) => [column, row[column] as Json])), ...own } as Where];
         const changed = this.change(table, where, row);
@@ -130,9 +144,9 @@ export class TableRows extends TableDefinitions {
 
   /** One page of rows, newest first unless the oldest are wanted. */
   page(table: string, limit: number, filter: RowFilter = {}): Page {
-    return pageOf(this.database.driver, limit, filter, {
-      data: this.data(table),
-      columns: this.columns(table),
+    return pageOf(this.driver, limit, filter, {
+      data: this.definitions.data(table),
+      columns: this.definitions.columns(table),
       conditions: this.#conditions(table, filter.where ?? []),
       column: (name) => this.#column(table, name).name,
       load: (row) => this.#load(table, row),
@@ -146,20 +160,20 @@ export class TableRows extends TableDefinitions {
     const names = entries.map(({ name }) => quote(name)).join(', ');
     const insert =
       entries.length === 0
-        ? `INSERT INTO ${this.data(table)} DEFAULT VALUES RETURNING *`
-        : `INSERT INTO ${this.data(table)} (${names}) VALUES (${entries.map(() => '?').join(', ')}) RETURNING *`;
-    const answer = this.database.driver
+        ? `INSERT INTO ${this.definitions.data(table)} DEFAULT VALUES RETURNING *`
+        : `INSERT INTO ${this.definitions.data(table)} (${names}) VALUES (${entries.map(() => '?').join(', ')}) RETURNING *`;
+    const answer = this.driver
       .transaction((): TableAnswer => {
         if (unless) {
           const { sql, values: compared } = this.#conditions(table, [unless.where]);
           const measure =
             unless.sum === null ? 'count(*)' : `coalesce(sum(${quote(this.#column(table, unless.sum).name)}), 0)`;
-          const { found } = this.database.driver
-            .prepare(`SELECT ${measure} AS found FROM ${this.data(table)}${sql}`)
+          const { found } = this.driver
+            .prepare(`SELECT ${measure} AS found FROM ${this.definitions.data(table)}${sql}`)
             .get(...compared) as { found: number };
           if (Number(found) > unless.over) return { rows: [], refused: { found: Number(found), over: unless.over } };
         }
-        const added = this.database.driver.prepare(insert).get(...values) as Record<string, unknown>;
+        const added = this.driver.prepare(insert).get(...values) as Record<string, unknown>;
         return { rows: [this.#load(table, added)] };
       })
       .immediate();
@@ -168,17 +182,17 @@ export class TableRows extends TableDefinitions {
   }
 
   #column(table: string, name: string): Column {
-    return columnOf(table, this.columns(table), name);
+    return columnOf(table, this.definitions.columns(table), name);
   }
 
   /** Rows that fit any of the alternatives. */
   #conditions(table: string, filter: Filter): Conditions {
-    return conditionsOf(table, this.columns(table), filter);
+    return conditionsOf(table, this.definitions.columns(table), filter);
   }
 
   #load(table: string, row: Record<string, unknown>): JsonObject {
     const loadedRow: JsonObject = { id: Number(row.id) };
-    for (const column of this.columns(table)) loadedRow[column.name] = loaded(column, row[column.name]);
+    for (const column of this.definitions.columns(table)) loadedRow[column.name] = loaded(column, row[column.name]);
     return loadedRow;
   }
 }

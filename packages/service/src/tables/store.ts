@@ -8,9 +8,10 @@ import {
   type Where,
 } from '@pindro/core';
 import type { FormerNames } from '../objects/former-names.js';
+import type { Driver } from '../platform/database/driver.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
-import { dataName } from './definitions.js';
+import { dataName, TableDefinitions } from './definitions.js';
 import { type By, type HistoryEntry, RowHistory } from './history.js';
 import { Ledger } from './ledger.js';
 import { TableRows } from './rows.js';
@@ -22,12 +23,17 @@ const within = (filter: Filter, own: JsonObject): Filter =>
     : (filter.length === 0 ? [{}] : filter).map((where) => ({ ...where, ...(own as Where) }));
 
 /** The workspace's built-in records: who reaches which rows, what was done once, and by whom. */
-export class TableStore extends TableRows implements TablePort {
+export class TableStore implements TablePort {
+  readonly definitions: TableDefinitions;
+  readonly rows: TableRows;
+  readonly #driver: Driver;
   readonly #ledger: Ledger;
   readonly #history: RowHistory;
 
   constructor(database: Database, bus: Bus, former: FormerNames) {
-    super(database, bus, former);
+    this.#driver = database.driver;
+    this.definitions = new TableDefinitions(database, bus, former);
+    this.rows = new TableRows(database.driver, bus, this.definitions);
     this.#ledger = new Ledger(database);
     this.#history = new RowHistory(database, bus);
   }
@@ -46,18 +52,23 @@ export class TableStore extends TableRows implements TablePort {
     this.#ledger.close();
   }
 
-  override callOtherwise(from: string, to: string): void {
+  names(): string[] {
+    return this.definitions.names();
+  }
+
+  /** Gives the table its new name; what names it follows elsewhere. */
+  callOtherwise(from: string, to: string): void {
     this.#history.callOtherwise(from, to);
-    super.callOtherwise(from, to);
+    this.definitions.callOtherwise(from, to);
   }
 
   /** Changes values of one row. */
   updateRow(table: string, id: number, set: JsonObject, by: By): JsonObject {
-    this.row(table, id);
-    return this.database.driver
+    this.rows.row(table, id);
+    return this.#driver
       .transaction(() => {
-        const { rows } = this.change(table, [{ id }], set);
-        this.#history.enter(this.nameOf(table), rows, 'changed', by, Object.keys(set));
+        const { rows } = this.rows.change(table, [{ id }], set);
+        this.#history.enter(this.definitions.nameOf(table), rows, 'changed', by, Object.keys(set));
         return rows[0]!;
       })
       .immediate();
@@ -65,10 +76,10 @@ export class TableStore extends TableRows implements TablePort {
 
   /** Adds a row. */
   addRow(table: string, row: JsonObject, by: By): JsonObject {
-    return this.database.driver
+    return this.#driver
       .transaction(() => {
-        const { rows } = this.add({ table, row, unless: null });
-        this.#history.enter(this.nameOf(table), rows, 'added', by, Object.keys(row));
+        const { rows } = this.rows.add({ table, row, unless: null });
+        this.#history.enter(this.definitions.nameOf(table), rows, 'added', by, Object.keys(row));
         return rows[0]!;
       })
       .immediate();
@@ -76,15 +87,15 @@ export class TableStore extends TableRows implements TablePort {
 
   /** What was done to a row, the latest first. @throws not_found */
   historyOf(table: string, id: number): HistoryEntry[] {
-    this.row(table, id);
-    return this.#history.of(this.nameOf(table), id);
+    this.rows.row(table, id);
+    return this.#history.of(this.definitions.nameOf(table), id);
   }
 
   /** Adds rows, all of them or none. */
   addAll(table: string, rows: readonly JsonObject[], by?: By): void {
     this.#each(rows, (row) => {
       if (by) this.addRow(table, row, by);
-      else this.add({ table, row, unless: null });
+      else this.rows.add({ table, row, unless: null });
     });
   }
 
@@ -103,9 +114,9 @@ export class TableStore extends TableRows implements TablePort {
         else changed++;
         return;
       }
-      const answer = this.upsert({ do: 'upsert', table, key: [key], row: given }, {});
+      const answer = this.rows.upsert({ do: 'upsert', table, key: [key], row: given }, {});
       const did = answer.added ? 'added' : 'changed';
-      this.#history.enter(this.nameOf(table), answer.rows, did, by, Object.keys(given));
+      this.#history.enter(this.definitions.nameOf(table), answer.rows, did, by, Object.keys(given));
       if (answer.added) added++;
       else changed += answer.rows.length;
     });
@@ -114,7 +125,7 @@ export class TableStore extends TableRows implements TablePort {
 
   /** Does the same with every row in one transaction. An error names the row it is about. */
   #each(rows: readonly JsonObject[], work: (row: JsonObject) => void): void {
-    this.database.driver
+    this.#driver
       .transaction(() => {
         for (const [index, row] of rows.entries())
           try {
@@ -132,13 +143,13 @@ export class TableStore extends TableRows implements TablePort {
 
   /** Makes these the rows of a table, with the ids they have. */
   replaceRows(name: string, rows: readonly JsonObject[]): void {
-    this.database.driver.exec(`DELETE FROM ${this.data(name)}`);
+    this.#driver.exec(`DELETE FROM ${this.definitions.data(name)}`);
     this.addAll(name, rows);
   }
 
   /** How a row is removed. */
   rowToTake(table: string, id: number): { table: string; where: { id: number } } {
-    return { table: dataName(this.nameOf(table)), where: { id } };
+    return { table: dataName(this.definitions.nameOf(table)), where: { id } };
   }
 
   /**
@@ -146,7 +157,7 @@ export class TableStore extends TableRows implements TablePort {
    * @param key a change already made under it is answered as it was
    */
   async run(given: TableOperation, { caller, key }: { caller: string; key: string }): Promise<TableAnswer> {
-    const operation = { ...given, table: this.nameOf(given.table) };
+    const operation = { ...given, table: this.definitions.nameOf(given.table) };
     if (operation.do === 'find' || operation.do === 'count') return this.#perform(operation, caller);
     return this.#ledger.once(key, () => {
       const answer = this.#perform(operation, caller);
@@ -163,12 +174,12 @@ export class TableStore extends TableRows implements TablePort {
     const own = this.#ownOf(operation.table, caller);
     switch (operation.do) {
       case 'find':
-        return { rows: this.find({ ...operation, where: within(operation.where, own) }) };
+        return { rows: this.rows.find({ ...operation, where: within(operation.where, own) }) };
       case 'count':
-        return { rows: [], count: this.count(operation.table, within(operation.where, own)) };
+        return { rows: [], count: this.rows.count(operation.table, within(operation.where, own)) };
       case 'add': {
         const { unless } = operation;
-        return this.add({
+        return this.rows.add({
           ...operation,
           row: { ...operation.row, ...own },
           unless: unless && { ...unless, where: { ...unless.where, ...own } },
@@ -178,19 +189,19 @@ export class TableStore extends TableRows implements TablePort {
         const where = within(operation.where, own);
         const allowed = (set: JsonObject) => withoutOwner(operation.table, set, own);
         return operation.late
-          ? this.changeLate(operation, where, allowed)
-          : this.change(operation.table, where, allowed(operation.set));
+          ? this.rows.changeLate(operation, where, allowed)
+          : this.rows.change(operation.table, where, allowed(operation.set));
       }
       case 'remove':
-        return this.remove(operation.table, within(operation.where, own));
+        return this.rows.remove(operation.table, within(operation.where, own));
       case 'upsert':
-        return this.upsert({ ...operation, row: { ...operation.row, ...own } }, own);
+        return this.rows.upsert({ ...operation, row: { ...operation.row, ...own } }, own);
     }
   }
 
   /** What every row of the caller has, in a table that keeps callers apart. */
   #ownOf(table: string, caller: string): JsonObject {
-    const { owner } = this.table(table);
+    const { owner } = this.definitions.table(table);
     return owner === null ? {} : { [owner]: caller };
   }
 }

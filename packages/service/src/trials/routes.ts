@@ -47,7 +47,7 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner, ru
     );
   };
 
-  const schemaOf = (flow: string) => inputSchema(flows.get(flow).document);
+  const schemaOf = (flow: string) => inputSchema(flows.drafts.get(flow).document);
   /** A kept input as it is shown: without what its schema marks as sensitive. */
   const masked = (flow: string, input: Json) => {
     const masker = new Masker();
@@ -61,7 +61,7 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner, ru
   };
 
   const requestOf = (call: ApiCall<'runDraftTrial'>): RunRequest => {
-    const { name } = flows.get(call.param('name'));
+    const { name } = flows.drafts.get(call.param('name'));
     const { input, trial, session, capture } = call.body;
     const { document } = flows.loadNow(name, 'draft');
     const base = {
@@ -96,7 +96,7 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner, ru
     send({ type: 'outcome', outcome: runner.present(outcome) });
   });
   api.on('previewModel', async (call) => {
-    const { name } = flows.get(call.param('name'));
+    const { name } = flows.drafts.get(call.param('name'));
     const { document } = flows.loadNow(name, 'draft');
     const { step, run, input, session } = call.body;
     if (!Object.hasOwn(document.steps, step))
@@ -114,7 +114,7 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner, ru
   });
 
   api.on('stubStep', (call) => {
-    const { name: flow } = flows.get(call.param('name'));
+    const { name: flow } = flows.drafts.get(call.param('name'));
     const [step, { run }] = [call.param('step'), call.body];
     const settled = settledOf(run).settled(step);
     if (settled?.state !== 'done')
@@ -125,11 +125,11 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner, ru
     return { done: true };
   });
   api.on('removeStub', (call) => {
-    trials.release(flows.get(call.param('name')).name, call.param('step'));
+    trials.release(flows.drafts.get(call.param('name')).name, call.param('step'));
     return { done: true };
   });
   api.on('flowTrials', (call) => {
-    const flow = flows.get(call.param('name')).name;
+    const flow = flows.drafts.get(call.param('name')).name;
     return {
       held: trials.heldSteps(flow).map((one) => ({ ...one, heldAt: iso(one.heldAt) })),
       samples: trials.samples(flow).map(({ name, input }) => ({ name, input: masked(flow, input) })),
@@ -137,13 +137,13 @@ export function trialRoutes(api: Api, { trials, stepper, flows, runs, runner, ru
   });
   api.on('saveSample', (call) => {
     const { name, input, fresh } = call.body;
-    const flow = flows.get(call.param('name')).name;
+    const flow = flows.drafts.get(call.param('name')).name;
     if (fresh) trials.requireFree(flow, name);
     trials.saveSample(flow, name, filledIn(flow, input as Json));
     return { done: true };
   });
   const sampleOf = (call: { param(name: string): string }) => {
-    const flow = flows.get(call.param('name')).name;
+    const flow = flows.drafts.get(call.param('name')).name;
     const name = call.param('sample');
     return { flow, name, input: trials.requireSample(flow, name) };
   };

@@ -68,7 +68,7 @@ export class Values {
   /** Metadata of the input of a flow. */
   #declared({ flow, argument }: Wanted): Lookup | undefined {
     if (flow === undefined) return undefined;
-    const { properties } = inputSchema(this.parts.flows.get(flow).document);
+    const { properties } = inputSchema(this.parts.flows.drafts.get(flow).document);
     const property = ownOf(isObject(properties) ? properties : {}, argument);
     const parsed = lookupSchema.safeParse(isObject(property) ? property['x-values'] : undefined);
     return parsed.success ? parsed.data : undefined;
@@ -76,7 +76,7 @@ export class Values {
 
   #proposed({ server, tool, argument }: Wanted): Lookup | null {
     if (server === undefined || tool === undefined) return null;
-    const tools = this.parts.servers.tools(server);
+    const tools = this.parts.servers.repository.tools(server);
     const own = tools.find(({ name }) => name === tool);
     return own ? inferLookup(own, argument, tools) : null;
   }
@@ -93,7 +93,7 @@ export class Values {
     const server = from.server ?? wanted.server;
     if (server === undefined || from.tool === undefined)
       throw new PindroError('no_lookup', { argument: wanted.argument });
-    servers.requireTool(server, from.tool);
+    servers.repository.requireTool(server, from.tool);
     const result = await servers.call(server, from.tool, servers.withRules(server, from.tool, sent, caller), {
       signal,
       trace: traceFields({ traceId: newTraceId() }, newSpanId()),

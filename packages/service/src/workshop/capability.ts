@@ -20,7 +20,7 @@ export const workshopCapability = defineCapability({
   gives: ['workshopParts', 'builtIns'],
   open: ({ config, bus, flows, endpoints, entries, runs, runner, checker, surroundings, address }) => {
     const workshopParts: WorkshopParts = {
-      workshop: new WorkshopStore(config, bus, flows),
+      workshop: new WorkshopStore(config, bus, flows.drafts),
       proposals: new ProposalStore(config, bus),
       ...{ flows, endpoints, entries, runs, runner, checker, surroundings, address },
     };

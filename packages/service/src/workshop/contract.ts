@@ -84,7 +84,7 @@ export function changesSince(
   stage: Stage,
   parts: WorkshopParts,
 ): JsonObject {
-  const before = contractOf(parts.flows.revision(flow, since).document, stage, parts);
+  const before = contractOf(parts.flows.revisions.get(flow, since).document, stage, parts);
   const changes = contractChanges(before, now);
   return {
     since,

@@ -10,7 +10,7 @@ import type { WorkshopParts } from './tools/tool.js';
 
 export function workshopRoutes(api: Api, parts: WorkshopParts, sessions: Sessions): void {
   const { workshop, proposals, flows, checker, surroundings, address } = parts;
-  const isFresh = (flow: string) => !flows.names().includes(flow);
+  const isFresh = (flow: string) => !flows.drafts.names().includes(flow);
   const summary = (proposal: Proposal) => summariseProposal(proposal, isFresh(proposal.flow));
   const present = (): Workshop => {
     const open = workshop.open();
@@ -18,7 +18,7 @@ export function workshopRoutes(api: Api, parts: WorkshopParts, sessions: Session
     return {
       on: workshop.isOn(),
       url,
-      flows: flows.all().map(({ name, document, live }) => ({
+      flows: flows.drafts.all().map(({ name, document, live }) => ({
         name,
         title: document.title ?? name,
         open: open.includes(name),
@@ -39,7 +39,7 @@ export function workshopRoutes(api: Api, parts: WorkshopParts, sessions: Session
   api.on('getProposal', async (call) => {
     const proposal = proposals.get(call.param('id'));
     const { document, mistakes } = await checker.check(proposal.text, surroundings());
-    const now = isFresh(proposal.flow) ? null : flows.get(proposal.flow);
+    const now = isFresh(proposal.flow) ? null : flows.drafts.get(proposal.flow);
     const wanted = document ?? now?.document ?? { format: 'pindro/flow@1' as const, name: proposal.flow, steps: {} };
     const before = now ?? { document: { ...wanted, steps: {} }, text: '' };
     const { changes, steps, lines } = await checker.compare(before, { document: wanted, text: proposal.text });
@@ -57,7 +57,7 @@ export function workshopRoutes(api: Api, parts: WorkshopParts, sessions: Session
     const { version, note } = call.body;
     const { draft } = await checker.draw(proposals.get(call.param('id')).text, surroundings());
     const { id, flow } = proposals.requireOpen(call.param('id'));
-    flows.keepDraft(flow, draft, version ?? undefined);
+    flows.drafts.keepDraft(flow, draft, version ?? undefined);
     return summary(proposals.settle(id, 'taken', { by: call.who.name, note }));
   });
   api.on('rejectProposal', (call) => {

@@ -43,16 +43,18 @@ export class Bundles {
   async make(name: string): Promise<string> {
     const { flows } = this.parts;
     const documents = new Map<string, FlowDocument>();
-    const wanted = [flows.get(name).name];
+    const wanted = [flows.drafts.get(name).name];
     const named: Record<Sort, Set<string>> = {
       ...{ tables: new Set(), servers: new Set(), models: new Set(), credentials: new Set(), endpoints: new Set() },
     };
     for (const one of wanted) {
       if (documents.has(one)) continue;
-      const { document } = flows.get(one);
+      const { document } = flows.drafts.get(one);
       documents.set(one, document);
       const references = referencesOf(document);
-      wanted.push(...(references.flows ?? []).map((flow) => flows.nameOf(flow)).filter((flow) => flows.find(flow)));
+      wanted.push(
+        ...(references.flows ?? []).map((flow) => flows.drafts.nameOf(flow)).filter((flow) => flows.drafts.find(flow)),
+      );
       for (const sort of SORTS) for (const other of references[sort] ?? []) named[sort].add(other);
     }
     return writeText(this.#describe(wanted[0]!, [...documents.values()], named) as unknown as JsonObject);
@@ -74,7 +76,7 @@ export class Bundles {
         () => tables.names(),
         (name) => ({
           name,
-          columns: Object.fromEntries(tables.columns(name).map((column) => [column.name, column.type])),
+          columns: Object.fromEntries(tables.definitions.columns(name).map((column) => [column.name, column.type])),
         }),
       ),
       servers: of(
@@ -82,7 +84,7 @@ export class Bundles {
         () => servers.names(),
         (name) => {
           const { url, about } = servers.summary(name);
-          return { name, about, url: withoutKeys(url), tools: servers.tools(name).map((tool) => tool.name) };
+          return { name, about, url: withoutKeys(url), tools: servers.repository.tools(name).map((tool) => tool.name) };
         },
       ),
       models: of(
@@ -112,7 +114,7 @@ export class Bundles {
   /** Returns what a bundle holds and needs, with what of it is here. @throws request_invalid */
   async preview(written: string | JsonObject): Promise<BundlePreview> {
     const bundle = await this.parts.workspace.readBundle(written);
-    const flows = this.parts.flows.allNames();
+    const flows = this.parts.flows.drafts.allNames();
     const item = (type: 'flows' | Sort, name: string, here: string[]) => ({
       ...{ type, name, exists: here.includes(name), known: type === 'flows' ? [] : here },
     });
@@ -144,7 +146,7 @@ export class Bundles {
     const bundle = await this.parts.workspace.readBundle(written);
     const { flows, tables, checker, surroundings, config } = this.parts;
     const documents = bundle.flows.map((given) => this.#matched(given as unknown as FlowDocument, match));
-    const taken = documents.map(({ name }) => name).filter((name) => flows.find(name));
+    const taken = documents.map(({ name }) => name).filter((name) => flows.drafts.find(name));
     if (taken.length > 0 && !overwrite)
       throw new PindroError('already_there', { what: 'flow', name: taken.join('", "') });
     const wantedTables = bundle.tables.filter(({ name }) => match.tables?.[name] === undefined);
@@ -159,8 +161,8 @@ export class Bundles {
     const made = wantedTables.filter(({ name }) => !tables.names().includes(name));
     config.driver
       .transaction(() => {
-        for (const { name, columns } of made) tables.create(name, columns);
-        for (const { name, draft } of drafts) flows.keepDraft(name, draft);
+        for (const { name, columns } of made) tables.definitions.create(name, columns);
+        for (const { name, draft } of drafts) flows.drafts.keepDraft(name, draft);
       })
       .immediate();
     return {
@@ -179,7 +181,7 @@ export class Bundles {
   }
 
   #requireColumns(table: string, columns: Bundle['tables'][number]['columns']): void {
-    const here = this.parts.tables.columns(table);
+    const here = this.parts.tables.definitions.columns(table);
     const missing = Object.entries(columns).filter(
       ([name, type]) => !here.some((column) => column.name === name && column.type === type),
     );

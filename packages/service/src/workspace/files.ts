@@ -161,7 +161,7 @@ export class WorkspaceFiles {
   ): boolean {
     const { flows, endpoints } = this.parts;
     try {
-      if (draft) flows.keepDraft(String(value.name), draft);
+      if (draft) flows.drafts.keepDraft(String(value.name), draft);
       else if (checked.has(path)) endpoints.keep(checked.get(path)!);
       else return sort.keep?.(value, this.parts, overwrite) ?? false;
       return true;

@@ -48,7 +48,7 @@ export function fillArguments(tool: Tool, clause: string, background: Background
   );
   for (const [name, schema] of entries) {
     const needed = required.includes(name) || isPointedAt(name, schema, clause);
-    const value = findValue(name, schema, clause, background, needed, taken);
+    const value = findValue({ name, schema, needed }, clause, background, taken);
     if (value !== undefined) values[name] = value;
     else if (required.includes(name)) missing.push({ name, schema });
   }
@@ -62,14 +62,15 @@ function isPointedAt(name: string, schema: Schema, clause: string): boolean {
   return meant !== undefined && meanings(`${name} ${schema.description ?? ''}`).includes(meanings(meant)[0] ?? '');
 }
 
-function findValue(
-  name: string,
-  schema: Schema,
-  clause: string,
-  background: Background,
-  needed: boolean,
-  taken: Set<string>,
-): unknown {
+/** An argument that is looked for. */
+interface Sought {
+  name: string;
+  schema: Schema;
+  needed: boolean;
+}
+
+function findValue(sought: Sought, clause: string, background: Background, taken: Set<string>): unknown {
+  const { name, schema, needed } = sought;
   if (schema.enum) return findEnum(name, schema.enum, clause, background, needed);
   const type = typeOf(schema);
   if (type === 'number' || type === 'integer')
@@ -82,7 +83,7 @@ function findValue(
     type === 'string' &&
     (schema.format === 'date' || schema.format === 'date-time' || IN_WORDS.test(schema.description ?? ''))
   )
-    return findDate(name, schema, clause, background, needed, taken);
+    return findDate(sought, clause, background, taken);
   if (type === 'string') return findText(name, schema, clause, background, needed);
   return undefined;
 }
@@ -153,11 +154,9 @@ export function datesIn(text: string, today: string): string[] {
 }
 
 function findDate(
-  name: string,
-  schema: Schema,
+  { name, schema, needed }: Sought,
   clause: string,
   background: Background,
-  needed: boolean,
   taken: Set<string>,
 ): string | undefined {
   const free = (text: string) => datesIn(text, background.today).find((date) => !taken.has(date));

@@ -12,7 +12,7 @@ export const clock: BuiltIn = {
     },
   },
   reads: true,
-  call: async ({ zone }, { ports }) => {
+  call: async ({ zone }, { run: { ports } }) => {
     const [now, usual] = await Promise.all([ports.clock.now(), ports.clock.zone()]);
     const timeZone = typeof zone === 'string' && zone !== '' ? zone : usual;
     try {

@@ -17,7 +17,7 @@ export const fetchPage = (allowed: readonly string[]): BuiltIn => ({
     properties: { address: { type: 'string', format: 'uri', description: 'Address of the page' } },
   },
   reads: true,
-  call: async ({ address }, { ports, signal, captureExchange }) => {
+  call: async ({ address }, { run: { ports }, signal, captureExchange }) => {
     const url = addressOf(String(address), allowed);
     const answer = await capturing(ports.fetch, captureExchange)(
       {

@@ -56,7 +56,7 @@ export const notes = (key: string): BuiltIn[] => [
       properties: { about, text: { type: 'string', minLength: 1, maxLength: LONGEST, description: 'The fact' } },
     },
     reads: false,
-    call: async ({ about: what, text }, { ports, signal }) => {
+    call: async ({ about: what, text }, { run: { ports }, signal }) => {
       const note = { about: String(what), text: String(text), at: new Date(await ports.clock.now()).toISOString() };
       await changing(ports, key, signal, (all) => [...all.filter((one) => !isAbout(one, note.about)), note]);
       return gives({ noted: note.about });
@@ -67,7 +67,7 @@ export const notes = (key: string): BuiltIn[] => [
     description: 'Searches earlier notes by words; without words, returns all of them.',
     schema: { type: 'object', properties: { words: { type: 'string', description: 'Words in the note' } } },
     reads: true,
-    call: async ({ words }, { ports }) => {
+    call: async ({ words }, { run: { ports } }) => {
       const wanted = String(words ?? '')
         .toLowerCase()
         .split(/\s+/)
@@ -84,7 +84,7 @@ export const notes = (key: string): BuiltIn[] => [
     description: 'Deletes a note that is no longer true.',
     schema: { type: 'object', required: ['about'], properties: { about } },
     reads: false,
-    call: async ({ about: what }, { ports, signal }) => {
+    call: async ({ about: what }, { run: { ports }, signal }) => {
       let had = false;
       await changing(ports, key, signal, (all) => {
         const left = all.filter((one) => !isAbout(one, String(what)));

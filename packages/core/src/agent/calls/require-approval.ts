@@ -47,20 +47,21 @@ export async function askFirst(
   path: string,
   { context, patience, conversation, waiting, title: other, fixed, reasons = [], isFirstUse }: Asking,
 ): Promise<Permission> {
-  const { ports, recorder, caller, signal } = context;
+  const { recorder, signal } = context;
+  const { ports, caller } = context.run;
   const grants = isFirstUse ? firstUseOf(tool, context) : grantsOf(tool, rule, context, conversation);
   const before = grants && (await ports.approvals.standing?.(Object.values(grants.keys)));
   if (before) return { arguments: args, approval: noteOf(before) };
   const facts = recorder.masker.json(args);
-  const title = other ?? `Allow ${context.flow} to call ${tool.name.replaceAll('_', ' ')}?`;
-  const until = context.parkedAt(path) ?? (await deadlineNow(ports.clock)) + milliseconds(rule.within);
+  const title = other ?? `Allow ${context.run.flow} to call ${tool.name.replaceAll('_', ' ')}?`;
+  const until = context.services.parkedAt(path) ?? (await deadlineNow(ports.clock)) + milliseconds(rule.within);
   const what = `Approval required: ${title}`;
   waiting(what);
   try {
-    await context.park({ for: 'person', until, what }, path);
+    await context.services.park({ for: 'person', until, what }, path);
     const asked = ports.approvals.ask(
       {
-        ...{ run: recorder.head.id, path, flow: context.flow, caller: caller.id, title, until },
+        ...{ run: recorder.head.id, path, flow: context.run.flow, caller: caller.id, title, until },
         message: [
           ...(tool.origin && !tool.origin.startsWith('flow ') ? [`Tool of ${tool.origin}.`] : []),
           ...reasons.map((one) => recorder.masker.text(`${one}.`)),
@@ -75,7 +76,7 @@ export async function askFirst(
       { signal },
     );
     const decision = await patience.pause(orAborted(asked, signal));
-    await context.unpark(path);
+    await context.services.unpark(path);
     return permission(tool, args, facts, decision);
   } finally {
     waiting(null);
@@ -89,12 +90,13 @@ export async function askForm(
   path: string,
   { context, patience, waiting }: Asking,
 ): Promise<Decision> {
-  const { ports, recorder, caller, signal, flow } = context;
-  const until = context.parkedAt(path) ?? (await deadlineNow(ports.clock)) + ANSWER_WITHIN;
+  const { recorder, signal } = context;
+  const { ports, caller, flow } = context.run;
+  const until = context.services.parkedAt(path) ?? (await deadlineNow(ports.clock)) + ANSWER_WITHIN;
   const title = recorder.masker.text(question);
   waiting(title);
   try {
-    await context.park({ for: 'person', until, what: `Answer required: ${title}` }, path);
+    await context.services.park({ for: 'person', until, what: `Answer required: ${title}` }, path);
     const asked = ports.approvals.ask(
       {
         ...{ run: recorder.head.id, path, flow, caller: caller.id, title, until, schema },
@@ -105,7 +107,7 @@ export async function askForm(
       { signal },
     );
     const decision = await patience.pause(orAborted(asked, signal));
-    await context.unpark(path);
+    await context.services.unpark(path);
     return decision;
   } finally {
     waiting(null);
@@ -166,7 +168,10 @@ export function approvalText({ by, note, changed }: ApprovalNote): string {
 /** How long the approval of a tool that is new to an agent holds, in milliseconds. */
 const FIRST_USE = 365 * 24 * 60 * 60_000;
 /** What the first approval of a tool covers: all further calls by this agent, as long as the tool stays as it is. */
-function firstUseOf({ name, origin, identity }: AgentTool, { stage, flow, path }: AgentContext): ApprovalGrants {
+function firstUseOf(
+  { name, origin, identity }: AgentTool,
+  { run: { stage, flow }, path }: AgentContext,
+): ApprovalGrants {
   const key = JSON.stringify(['first use', stage, flow, path, name, origin, identity]);
   return {
     default: 'caller',
@@ -187,7 +192,8 @@ function grantsOf(
   const usual: Grant = ask === 'conversation' || ask === 'caller' ? ask : 'call';
   const widest = GRANTS[Math.max(GRANTS.indexOf(usual), GRANTS.indexOf(may_grant ?? usual))]!;
   if (widest === 'call') return null;
-  const { stage, flow, path, caller } = context;
+  const { path } = context;
+  const { stage, flow, caller } = context.run;
   const place = [stage, flow, path, tool.name, tool.origin, tool.identity, tool.schema, caller.id];
   return {
     default: usual,

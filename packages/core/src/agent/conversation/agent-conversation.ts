@@ -89,9 +89,9 @@ export class AgentConversation {
     if (config.offer === 'look_up' && toolbox.tools.length > 0) own.push(findTools(toolbox.tools));
     this.#tools = withBuiltIn(toolbox.tools, [...own, this.#long.tool]);
     this.#budget = budgetOf(run.config, context.budget);
-    const rehearsal = context.rehearsal();
+    const rehearsal = context.services.rehearsal();
     this.#rehearsed = rehearsal ? new ReplayedTools(rehearsal) : null;
-    const conversed = this.#rehearsed?.before(config.message) ?? context.conversed();
+    const conversed = this.#rehearsed?.before(config.message) ?? context.services.conversed();
     for (const entry of conversed) {
       this.#take(entry);
       // What was spent before the service was started again: by the call itself, and by whom it handed work to.
@@ -299,7 +299,7 @@ export class AgentConversation {
         rule,
         facts,
         path,
-        this.#asking(`Let the agent of ${this.context.flow} continue? ${error.message}.`),
+        this.#asking(`Let the agent of ${this.context.run.flow} continue? ${error.message}.`),
       );
       this.#note({ is: 'granted', limit, by: approval.by });
       return true;
@@ -369,7 +369,7 @@ export class AgentConversation {
       ...(title !== undefined && { title }),
       waiting: (what: string | null) => {
         this.#waits += what === null ? -1 : 1;
-        if (memory && (what !== null || this.#waits === 0)) context.ports.memory.hold?.(memory, what);
+        if (memory && (what !== null || this.#waits === 0)) context.run.ports.memory.hold?.(memory, what);
       },
     };
   }

@@ -18,7 +18,8 @@ export async function askOnce(
   context: CallContext,
   options: { attributes: JsonObject; schema?: JsonSchema | undefined; longest?: number; unseen?: boolean },
 ): Promise<AskedAnswer> {
-  const { ports, recorder } = context;
+  const { recorder } = context;
+  const { ports } = context.run;
   const span = recorder.span('model', `chat ${connection.model}`, context.parentSpan, {
     // A snapshot, because the list grows.
     input: asKept(conversation.map(shownTurn)),

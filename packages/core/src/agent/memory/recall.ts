@@ -24,7 +24,8 @@ export const NOTHING: Remembered = { turns: [], notes: [], abstract: '', kept: {
 
 /** Takes the lock on a memory and reads it, as a span of the run. The lock is held until it is released. */
 export async function recall(key: string, config: Memory, context: AgentContext): Promise<Remembered> {
-  const { ports, signal, recorder, parentSpan } = context;
+  const { signal, recorder, parentSpan } = context;
+  const { ports } = context.run;
   const expires = config.expires === undefined ? {} : { expires: milliseconds(config.expires) };
   const kept = asTurns(await ports.memory.open(key, { signal, ...expires }));
   const span = recorder.span('memory', 'recall', parentSpan, { attributes: { [attribute.memoryKey]: key } });
@@ -54,7 +55,8 @@ export async function keep(
   context: AgentContext,
   sumUp: (turns: readonly Turn[]) => Promise<string>,
 ): Promise<void> {
-  const { ports, recorder, parentSpan } = context;
+  const { recorder, parentSpan } = context;
+  const { ports } = context.run;
   const span = recorder.span('memory', 'keep', parentSpan, { attributes: { [attribute.memoryKey]: key } });
   try {
     const { turns: kept, left } = fitTurns(newest(turns, config.turns), config.tokens);

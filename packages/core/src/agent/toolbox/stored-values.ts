@@ -78,11 +78,15 @@ export const lateFiller =
 const keptKey = (memory: string) => partOf(memory, 'kept');
 
 /** What earlier exchanges kept. @param expires how long a memory holds, in milliseconds */
-export async function recallKept(memory: string, { ports }: AgentContext, expires?: number): Promise<JsonObject> {
+export async function recallKept(
+  memory: string,
+  { run: { ports } }: AgentContext,
+  expires?: number,
+): Promise<JsonObject> {
   const [kept] = (await ports.memory.look?.(keptKey(memory), expires)) ?? [];
   return isObject(kept) ? kept : {};
 }
 
-export async function saveKept(memory: string, kept: JsonObject, { ports }: AgentContext): Promise<void> {
+export async function saveKept(memory: string, kept: JsonObject, { run: { ports } }: AgentContext): Promise<void> {
   if (Object.keys(kept).length > 0) await ports.memory.save(keptKey(memory), [kept]);
 }

@@ -13,8 +13,8 @@ export const endpointSource = (
 ): ToolSource => ({
   name: endpoint,
   list: async (context, choose) => {
-    const { endpoints } = context.ports;
-    const exposures = await endpoints.exposures(endpoint, context.stage);
+    const { endpoints } = context.run.ports;
+    const exposures = await endpoints.exposures(endpoint, context.run.stage);
     const instructions = (await endpoints.instructions?.(endpoint)) ?? '';
     const chosen = new Set(choose(exposures.map(({ name }) => name)));
     const tools: SourceTool[] = [];
@@ -35,11 +35,11 @@ async function exposed(exposure: Exposure, own: ArgumentRules, context: SourceCo
   const rules = { ...filled, ...own };
   refuseBrokenRules({ name, inputSchema }, rules);
   if ('flow' in target) {
-    const { reads, document } = await context.ports.flows.load(target.flow, context.stage);
+    const { reads, document } = await context.run.ports.flows.load(target.flow, context.run.stage);
     const identity = JSON.stringify(document);
     return flowTool(target.flow, { name, inputSchema, description, reads, identity }, rules, context);
   }
-  const described = await context.ports.toolServers.describe(target.server, context);
+  const described = await context.run.ports.toolServers.describe(target.server, context);
   const why = ownOf(described.held, target.tool);
   if (why !== undefined) return why;
   const tool = described.tools.find((candidate) => candidate.name === target.tool);

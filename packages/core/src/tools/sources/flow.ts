@@ -13,7 +13,7 @@ export const flowSource = (
 ): ToolSource => ({
   name: 'flow',
   list: async (context) => {
-    const { document, reads = false } = await context.ports.flows.load(flow, context.stage);
+    const { document, reads = false } = await context.run.ports.flows.load(flow, context.run.stage);
     const { input, description, title } = document as JsonObject;
     const identity = JSON.stringify(document);
     const inputSchema = (input as JsonSchema) ?? { type: 'object', properties: {} };
@@ -32,7 +32,7 @@ export function flowTool(
   flow: string,
   tool: { name: string; inputSchema: JsonSchema; description: string; reads?: boolean | undefined; identity: string },
   rules: ArgumentRules,
-  { startFlow }: Pick<SourceContext, 'startFlow'>,
+  { services }: Pick<SourceContext, 'services'>,
 ): SourceTool {
   return {
     ...{ name: tool.name, description: tool.description, schema: seenSchema(tool.inputSchema, rules) },
@@ -44,7 +44,13 @@ export function flowTool(
     prepare: (given, late) => mergeArguments(tool, rules, given, late),
     call: async (given, { span, signal, path, budget, late }) => {
       const merged = mergeArguments(tool, rules, given, late);
-      const outcome = await startFlow(flow, merged, { parentSpan: span.id, entry: 'agent', signal, at: path, budget });
+      const outcome = await services.startFlow(flow, merged, {
+        parentSpan: span.id,
+        entry: 'agent',
+        signal,
+        at: path,
+        budget,
+      });
       span.set({ [attribute.childRun]: outcome.run });
       const { run } = outcome;
       if (outcome.state === 'waiting') {

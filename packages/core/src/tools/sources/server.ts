@@ -25,7 +25,7 @@ export const serverSource = (
 ): ToolSource => ({
   name: server,
   list: async (context, choose) => {
-    const described = await context.ports.toolServers.describe(server, context);
+    const described = await context.run.ports.toolServers.describe(server, context);
     const shared = filledRules(described, context);
     const chosen = new Set(choose(described.tools.map(({ name }) => name)));
     const tools = described.tools
@@ -116,7 +116,7 @@ function ask(
   tool: string,
   args: JsonObject,
   credential: string | undefined,
-  { ports, recorder, span, signal, path, attempt, limit, fresh }: Calling,
+  { run: { ports }, recorder, span, signal, path, attempt, limit, fresh }: Calling,
 ): Promise<ToolResult> {
   return ports.toolServers.call(server, tool, args, {
     signal,

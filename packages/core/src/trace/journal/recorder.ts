@@ -52,14 +52,15 @@ export class Recorder {
   #uncommitted = false;
   #committed: Promise<void> = Promise.resolve();
 
-  /** @param sequence how many entries the journal of the run has already */
+  /**
+   * @param sequence how many entries the journal of the run has already
+   * @param room remaining size for captured exchanges of the run, in characters
+   */
   constructor(
     readonly head: RunHead,
     readonly masker: Masker,
     private readonly ports: RecordPorts,
     sequence = 0,
-    private readonly now: () => number = Date.now,
-    /** Remaining size for captured exchanges of the run, in characters. */
     readonly room = { left: MOST_KEPT },
   ) {
     this.#sequence = sequence;
@@ -73,7 +74,7 @@ export class Recorder {
       run: this.head.id,
       work,
       name: this.masker.text(name),
-      start: start.again?.start ?? this.now(),
+      start: start.again?.start ?? Date.now(),
       end: null,
       status: 'running',
       attributes: { ...start.attributes },
@@ -83,7 +84,7 @@ export class Recorder {
     let lines: { [key: string]: Json }[] | null = null;
     const end = (status: Span['status'], output?: Json) => {
       if (span.end !== null) return;
-      span.end = this.now();
+      span.end = Date.now();
       span.status = status;
       this.#storeExchanges(span, exchanges);
       if (lines) span.attributes[attribute.said] = lines;
@@ -97,7 +98,7 @@ export class Recorder {
       captureExchange: (...one) => void (exchanges ??= []).push(one),
       say: ({ level, text }) => {
         lines ??= [];
-        if (lines.length < MOST_LINES) lines.push({ after: this.now() - span.start, level, text });
+        if (lines.length < MOST_LINES) lines.push({ after: Date.now() - span.start, level, text });
       },
       done: (output, status = 'ok') => end(status, output),
       fail: (thrown, output) => {
@@ -147,7 +148,7 @@ export class Recorder {
 
   #append(body: JournalBody): void {
     const { id: run } = this.head;
-    const entry = { run, sequence: this.#sequence++, at: this.now(), ...body };
+    const entry = { run, sequence: this.#sequence++, at: Date.now(), ...body };
     this.ports.record.append({ type: 'journal', entry });
   }
 
@@ -186,7 +187,7 @@ export class TurnRecorder extends Recorder {
     ports: RecordPorts,
     private readonly journals: boolean,
   ) {
-    super(outer.head, outer.masker, ports, 0, Date.now, outer.room);
+    super(outer.head, outer.masker, ports, 0, outer.room);
   }
 
   protected override emitSpan(span: Span): void {

@@ -87,6 +87,16 @@ const refuse = (why: string, code: number = ErrorCode.InvalidParams) => new RpcF
 const byName = new WeakMap<readonly ServedTool[], Map<string, ServedTool>>();
 const asText = new WeakMap<readonly ServedTool[], string>();
 
+/** Whose session it is, and over what. */
+export interface SessionIdentity {
+  id: string;
+  endpoint: string;
+  access: Access;
+  channel: Channel;
+  /** When it began, in milliseconds since the epoch; now if omitted. */
+  since?: number | undefined;
+}
+
 /** One client's session on one endpoint, as the protocol has it (MCP 2025-11-25). It belongs to the key that opened it. */
 export class Session {
   readonly since: number;
@@ -99,15 +109,20 @@ export class Session {
   readonly #shownId: string;
   #listed = '';
 
+  readonly id: string;
+  /** May be renamed during the session. */
+  endpoint: string;
+  readonly access: Access;
+  readonly channel: Channel;
+
   constructor(
-    readonly id: string,
-    /** May be renamed during the session. */
-    public endpoint: string,
-    readonly access: Access,
-    readonly channel: Channel,
+    { id, endpoint, access, channel, since = Date.now() }: SessionIdentity,
     private readonly parts: SessionParts,
-    since = Date.now(),
   ) {
+    this.id = id;
+    this.endpoint = endpoint;
+    this.access = access;
+    this.channel = channel;
     this.since = since;
     this.#shownId = shownIdOf(id);
   }

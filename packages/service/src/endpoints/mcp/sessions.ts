@@ -46,10 +46,7 @@ export class Sessions {
     const channel = new HttpChannel('stateless', this.#keptFor(access));
     return {
       session: new Session(
-        '',
-        endpoint,
-        access,
-        channel,
+        { id: '', endpoint, access, channel },
         this.partsFor(() => endpoint, access),
       ),
       channel,
@@ -80,7 +77,7 @@ export class Sessions {
         this.#keptFor(access),
         this.streams.keeperOf(hashOf(id), () => session),
       );
-    const session: Session = new Session(id, endpoint, access, channel, parts, since);
+    const session: Session = new Session({ id, endpoint, access, channel, since }, parts);
     this.#open.set(id, session);
     const own = this.#byKey.get(access.id) ?? new Set();
     this.#byKey.set(access.id, own.add(session));

@@ -1,6 +1,6 @@
 import { requireAddress } from '../../platform/names.js';
 import { readRules, requireNetwork, type ServerChange } from '../calling/rules.js';
-import type { ServerRow } from '../rows.js';
+import type { ServerRow } from '../repository.js';
 
 /** Settings that require a new test when they change. */
 export type ServerConnectionSettings = Pick<

@@ -10,7 +10,7 @@ import {
 } from '@pindro/core';
 import { type Runnable, runnable } from '../../policy/programs.js';
 import type { Carried } from '../calling/secrets.js';
-import type { Attaching } from '../store.js';
+import type { Attaching } from './attacher.js';
 
 /** A server that was understood, as it is shown: no secret of it. @param freeName gives it a name that is free */
 export function presentRecognized(

@@ -8,6 +8,8 @@ import type { Revealed } from '../connection/connection.js';
 /** A secret for a server that is not stored yet. */
 export type Carried = Along & { secret: string };
 
+export const bearer = (secret: string): Carried => ({ kind: 'bearer', account: '', secret });
+
 /** @throws request_invalid if one of them cannot be sent */
 export function requireCarried(all: readonly Carried[]): void {
   for (const { kind, header, secret } of all) requireSecret({ kind, header: header ?? undefined, secret });

@@ -150,7 +150,9 @@ export class ServerConnection {
     let cursor: string | undefined;
     do {
       const params = cursor === undefined ? {} : { cursor };
-      const page = await this.#request({ method: 'tools/list', params }, toolList, signal, this.#limits.connect);
+      const page = await this.#request({ method: 'tools/list', params }, toolList, signal, {
+        timeout: this.#limits.connect,
+      });
       for (const candidate of page.tools) {
         const parsed = toolShape.safeParse(candidate);
         if (!parsed.success) continue;
@@ -176,13 +178,13 @@ export class ServerConnection {
     const isExtended = limit === undefined || silence !== null;
     const most = limit ?? LONGEST_CALL;
     const extended = isExtended && { resetTimeoutOnProgress: true, maxTotalTimeout: most };
-    const options = { ...extended, ...(onProgress || isExtended ? { onprogress: told } : {}) };
-    const patience = Math.min(silence ?? limit ?? call, most);
+    const timeout = Math.min(silence ?? limit ?? call, most);
+    const options = { ...extended, timeout, ...(onProgress || isExtended ? { onprogress: told } : {}) };
     // What is revealed for this connection alone is known here alone.
     const captureExchange = onExchange && ((exchange: Exchange) => onExchange(exchange, this.#masker));
     const isProgram = this.options.permit !== undefined;
     const result = await this.#listeners.during({ onSaid, onWrote }, isProgram, () =>
-      capturing(captureExchange, () => this.#request(request, callResult, signal, patience, tool, options)),
+      capturing(captureExchange, () => this.#request(request, callResult, signal, options, tool)),
     );
     return {
       content: result.content as JsonObject[],
@@ -213,9 +215,8 @@ export class ServerConnection {
     request: { method: string; params: Record<string, unknown> },
     shape: T,
     signal: AbortSignal,
-    limit: number,
+    options: RequestOptions & { timeout: number },
     tool = request.method,
-    options: RequestOptions = {},
   ): Promise<z.output<T>> {
     for (let attempt = 1; ; attempt++) {
       const isFresh = this.#client === null;
@@ -229,13 +230,12 @@ export class ServerConnection {
         const answer = await client.request(request, shape, {
           ...options,
           signal: linked.signal,
-          timeout: limit,
         });
         return this.#masker.json(answer as Json) as z.output<T>;
       } catch (error) {
         if (signal.aborted) throw signal.reason;
-        const isLate = performance.now() - begun >= limit - CLOCK;
-        const explained = this.#explain(error, tool, limit, { isLate, isGone: this.#client !== client });
+        const isLate = performance.now() - begun >= options.timeout - CLOCK;
+        const explained = this.#explain(error, tool, options.timeout, { isLate, isGone: this.#client !== client });
         const isForgotten = this.#kind.statusOf(error) === 404;
         const isStale = !isFresh && explained.code === 'server_unreachable';
         // A failed call does not affect others on the same connection.

@@ -1,5 +1,6 @@
 import { PindroError } from '@pindro/core';
 import { z } from 'zod';
+import type { FlowStore } from '../../flows/store.js';
 import { defineTool } from './tool.js';
 
 export const followProposal = defineTool({
@@ -21,7 +22,7 @@ export const followProposal = defineTool({
         suggestion: 'A later proposal for the same flow replaces an earlier one.',
       });
     const { flow, state, note, text } = known;
-    const live = state === 'taken' && flows.names().includes(flow) && isLive(flow, text, flows);
+    const live = state === 'taken' && flows.drafts.names().includes(flow) && isLive(flow, text, flows);
     return {
       result: {
         proposal: id,
@@ -36,10 +37,6 @@ export const followProposal = defineTool({
   },
 });
 
-function isLive(
-  flow: string,
-  text: string,
-  flows: { get(name: string): { live: number | null }; version(name: string, which: string): { text: string } },
-) {
-  return flows.get(flow).live !== null && flows.version(flow, 'live').text === text;
+function isLive(flow: string, text: string, { drafts, revisions }: FlowStore): boolean {
+  return drafts.get(flow).live !== null && revisions.version(flow, 'live').text === text;
 }

@@ -24,13 +24,13 @@ export const proposeFlow = defineTool({
         fix: 'Fix each of them and propose it again; read_format explains the step kinds.',
       });
     const { name } = checked.document;
-    const known = flows.names().includes(name);
+    const known = flows.drafts.names().includes(name);
     // That a closed flow has this name has to be said, or the proposal could never be taken.
     if (known && !workshop.open().includes(name))
       throw new PindroError('request_invalid', {
         why: `The name "${name}" belongs to a flow that is not open to you; choose another`,
       });
-    if (known && flows.get(name).text === text)
+    if (known && flows.drafts.get(name).text === text)
       throw new PindroError('request_invalid', { why: `This is already the draft of "${name}"` });
     const { id } = proposals.add({ flow: name, text, why, key: access.name, caller: access.caller.id, client });
     return {

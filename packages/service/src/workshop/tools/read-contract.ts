@@ -19,7 +19,7 @@ export const readContract = defineTool({
     parts.workshop.requireOpen(flow);
     const { document, revision } = parts.flows.loadNow(flow, stage);
     const contract = contractOf(document, stage, parts);
-    const revisions = parts.flows.revisions(flow).slice(0, REVISIONS);
+    const revisions = parts.flows.revisions.list(flow).slice(0, REVISIONS);
     return {
       result: {
         flow,

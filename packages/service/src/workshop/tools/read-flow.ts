@@ -16,7 +16,7 @@ export const readFlow = defineTool({
   wider: true,
   call: ({ flow, version }, { workshop, flows }) => {
     workshop.requireOpen(flow);
-    const { text } = flows.version(flow, String(version));
+    const { text } = flows.revisions.version(flow, String(version));
     return { result: { flow, version: String(version), document: text } };
   },
 });

@@ -16,7 +16,7 @@ export const surveyFlows = defineTool({
   wider: false,
   call: async (_given, parts, { access: { stage } }) => {
     const flows = parts.workshop.open().map(async (name): Promise<JsonObject> => {
-      const { document, live } = parts.flows.get(name);
+      const { document, live } = parts.flows.drafts.get(name);
       const { items } = await parts.runs.list({ flow: name, stage, roots: true, limit: LATEST });
       const failed = items.filter(({ state }) => state === 'failed').length;
       const base = {

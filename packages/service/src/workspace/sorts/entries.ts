@@ -39,7 +39,7 @@ export const entries = defineSort<z.infer<typeof shape>>({
       ]),
     ),
   keep: ({ flow, entries: wanted }, { entries, flows }) => {
-    if (!flows.find(flow))
+    if (!flows.drafts.find(flow))
       throw new PindroError(
         'not_found',
         { what: 'flow', name: flow, suggestion: 'Import it as well.' },

@@ -7,7 +7,7 @@ export const flows = defineSort<JsonObject>({
   at: 'flows',
   named: 'name',
   write: ({ flows }) =>
-    Object.fromEntries(flows.all().map((flow): [string, string] => [`flows/${flow.name}.yaml`, flow.text])),
+    Object.fromEntries(flows.drafts.all().map((flow): [string, string] => [`flows/${flow.name}.yaml`, flow.text])),
 });
 
 const shape = z.strictObject({
@@ -27,9 +27,9 @@ export const live = defineSort<z.infer<typeof shape>>({
   write: ({ flows }, { drafts }): Documents => {
     if (drafts) return {};
     return Object.fromEntries(
-      flows.all().flatMap((flow) => {
+      flows.drafts.all().flatMap((flow) => {
         if (flow.live === null) return [];
-        const { revision, note, publishedAt, text } = flows.revision(flow.name, flow.live);
+        const { revision, note, publishedAt, text } = flows.revisions.get(flow.name, flow.live);
         const document: JsonObject = {
           ...{ format: 'pindro/live@1', flow: flow.name, revision },
           ...(note && { note }),
@@ -41,7 +41,12 @@ export const live = defineSort<z.infer<typeof shape>>({
     );
   },
   keep: ({ flow, revision, note, published_at, text }, { flows }) => {
-    flows.keepLive(flow, { revision, note, publishedAt: Date.parse(published_at), text: text ?? flows.get(flow).text });
+    flows.revisions.keepLive(flow, {
+      revision,
+      note,
+      publishedAt: Date.parse(published_at),
+      text: text ?? flows.drafts.get(flow).text,
+    });
     return true;
   },
 });

@@ -18,7 +18,7 @@ export const names = defineSort<z.infer<typeof shape>>({
   },
   keep: ({ formerly }, parts) => {
     const here: Partial<Record<Thing, string[]>> = {
-      ...{ flow: parts.flows.names(), table: parts.tables.names(), server: parts.servers.names() },
+      ...{ flow: parts.flows.drafts.names(), table: parts.tables.names(), server: parts.servers.names() },
       ...{ model: parts.models.names(), credential: parts.credentials.names() },
     };
     for (const [what, all] of Object.entries(formerly))

@@ -43,7 +43,7 @@ export const servers = defineSort<z.infer<typeof shape>>({
         const { name, url, speaks: how, credential, also, headers, about, instructions, limits } = one;
         // A proxy belongs to the place, not to the workspace.
         const { proxy: _, ...network } = one.network;
-        const rules = servers.rules(name) as unknown as JsonObject;
+        const rules = servers.repository.rules(name) as unknown as JsonObject;
         return [
           `servers/${name}.yaml`,
           {
@@ -62,7 +62,7 @@ export const servers = defineSort<z.infer<typeof shape>>({
             ...(Object.keys(rules).length > 0 && { rules }),
             ...(about && { about }),
             ...(instructions && { instructions }),
-            tools: servers.tools(name) as unknown as Json[],
+            tools: servers.repository.tools(name) as unknown as Json[],
           },
         ];
       }),

@@ -16,7 +16,7 @@ export const tables = defineSort<z.infer<typeof shape>>({
   shape,
   write: ({ tables }) =>
     Object.fromEntries(
-      tables.list().map(({ name, columns, owner }) => [
+      tables.definitions.list().map(({ name, columns, owner }) => [
         `tables/${name}.yaml`,
         {
           ...{ format: 'pindro/table@1', name },
@@ -26,7 +26,7 @@ export const tables = defineSort<z.infer<typeof shape>>({
       ]),
     ),
   keep: ({ name, columns, owner = null }, { tables }) => {
-    tables.become(name, columns, owner);
+    tables.definitions.become(name, columns, owner);
     return true;
   },
 });
@@ -51,7 +51,7 @@ export const rows = defineSort<z.infer<typeof rowsShape>>({
         .names()
         .map((table): [string, JsonObject[]] => [
           table,
-          tables.find({ table, where: [], sort: null, descending: false, limit: MOST_ROWS }),
+          tables.rows.find({ table, where: [], sort: null, descending: false, limit: MOST_ROWS }),
         ])
         .filter(([, found]) => found.length > 0)
         .map(([table, found]) => [`rows/${table}.yaml`, { format: 'pindro/rows@1', table, rows: found }]),

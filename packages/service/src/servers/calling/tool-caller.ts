@@ -6,9 +6,12 @@ import {
   type ToolResult,
   type ToolServerPort,
 } from '@pindro/core';
-import { ConnectedServers } from '../connection/connected.js';
+import type { CredentialStore } from '../../credentials/store.js';
+import type { CallLog } from '../connection/activity.js';
 import { ServerConnection } from '../connection/connection.js';
-import { credentialsOf } from '../rows.js';
+import type { ConnectionPool } from '../connection/pool.js';
+import type { ToolRefresh } from '../connection/refresh.js';
+import { credentialsOf, type ServerRepository } from '../repository.js';
 import { Pace } from './rate-limit.js';
 import { keyOf } from './result-cache.js';
 import { revealKept } from './secrets.js';
@@ -24,22 +27,39 @@ const OLDER = 60_000;
 /** Errors that say something of the server, not of one call. */
 const TROUBLES: readonly string[] = ['server_unreachable', 'server_wants_key', ...PROGRAM_CODES];
 
-/** Attached servers whose tools are called: in their turn, once more where that is safe, and noted. */
-export class CallableServers extends ConnectedServers implements ToolServerPort {
+interface Options {
+  repository: ServerRepository;
+  pool: ConnectionPool;
+  refresh: ToolRefresh;
+  credentials: CredentialStore;
+  log: CallLog;
+}
+
+/** Calls tools of attached servers: within their rate limits, repeated where that is safe, and logged. */
+export class ToolCaller {
+  readonly #repository: ServerRepository;
+  readonly #pool: ConnectionPool;
+  readonly #credentials: CredentialStore;
   readonly #pace = new Pace();
 
+  constructor(private readonly options: Options) {
+    this.#repository = options.repository;
+    this.#pool = options.pool;
+    this.#credentials = options.credentials;
+  }
+
   async call(given: string, tool: string, args: JsonObject, options: ToolCallOptions): Promise<ToolResult> {
-    const { name, limits, off } = this.row(given);
+    const { name, limits, off } = this.#repository.row(given);
     if (off) throw new PindroError('server_off', { server: name }, { details: { server: name } });
-    this.requireNotHeld(name, tool);
+    this.#repository.requireNotHeld(name, tool);
     const { credential, signal, fresh = 0 } = options;
     const key = fresh > 0 && this.#onlyReads(name, tool) ? keyOf(name, tool, args, credential) : null;
-    const kept = key && this.kept.find(key, fresh);
+    const kept = key && this.#pool.kept.find(key, fresh);
     if (kept) return kept;
     const begun = Date.now();
     const start = performance.now();
     const noted = (code: string | null) =>
-      this.calls.note({
+      this.options.log.note({
         ...{ server: name, tool, at: begun, took: Math.round(performance.now() - start), code },
         ...{ run: options.idempotencyKey.split('/')[0] || null, credential: credential ?? null },
       });
@@ -50,7 +70,7 @@ export class CallableServers extends ConnectedServers implements ToolServerPort 
           : this.#callFor(credential, name, tool, args, options),
       );
       noted(result.isError ? 'tool_reported_error' : null);
-      if (key) this.kept.keep(key, name, result);
+      if (key) this.#pool.kept.keep(key, name, result);
       return result;
     } catch (error) {
       noted(signal.aborted ? 'cancelled' : asPindroError(error).code);
@@ -65,7 +85,7 @@ export class CallableServers extends ConnectedServers implements ToolServerPort 
     } catch (thrown) {
       const isLost = thrown instanceof PindroError && thrown.code === 'server_lost';
       if (!isLost || options.signal.aborted || !this.#isRepeatable(name, tool)) throw thrown;
-      this.touch
+      this.#pool.touch
         .log(name)
         .add(
           'pindro',
@@ -76,7 +96,7 @@ export class CallableServers extends ConnectedServers implements ToolServerPort 
   }
 
   #says(name: string, tool: string): JsonObject {
-    return this.row(name).tools.find((one) => one.name === tool)?.annotations ?? {};
+    return this.#repository.row(name).tools.find((one) => one.name === tool)?.annotations ?? {};
   }
   #onlyReads(name: string, tool: string): boolean {
     return this.#says(name, tool).readOnlyHint === true;
@@ -86,42 +106,46 @@ export class CallableServers extends ConnectedServers implements ToolServerPort 
   }
 
   async #callOnce(name: string, tool: string, args: JsonObject, options: ToolCallOptions): Promise<ToolResult> {
-    await this.touch.ready(name, options.signal);
-    const connection = this.touch.connection(name);
+    await this.#pool.touch.ready(name, options.signal);
+    const connection = this.#pool.touch.connection(name);
     try {
       const result = await connection.call(tool, args, metaOf(options), options);
       // Outcomes of a moved or removed server are ignored.
-      if (this.touch.holds(name, connection)) {
-        this.touch.well(name);
+      if (this.#pool.touch.holds(name, connection)) {
+        this.#pool.touch.well(name);
         this.#noteUse(name, 'taken');
       }
       return result;
     } catch (thrown) {
       if (options.signal.aborted) throw thrown;
       const error = asPindroError(thrown);
-      if (!this.touch.holds(name, connection)) throw error;
+      if (!this.#pool.touch.holds(name, connection)) throw error;
       if (error.code === 'server_wants_key') this.#noteUse(name, 'refused');
       // Nothing began: the secret of before may still be the one that is taken there.
       if (error.code === 'server_wants_key' && this.#goesBack(name)) return this.#callOnce(name, tool, args, options);
-      if (TROUBLES.includes(error.code)) throw this.touch.troubled(name, error);
+      if (TROUBLES.includes(error.code)) throw this.#pool.touch.troubled(name, error);
       // A request tells whether only the call was lost, or the server.
-      if (error.code === 'server_lost' && !this.row(name).program) void this.refresh(name).catch(() => {});
+      if (error.code === 'server_lost' && !this.#repository.row(name).program)
+        void this.options.refresh.refresh(name).catch(() => {});
       throw error;
     }
   }
 
   /** Uses the previous secret for a while after the new one was rejected. @returns whether there is one */
   #goesBack(name: string): boolean {
-    if (this.isOlder(name) || !credentialsOf(this.row(name)).some((one) => this.credentials.hasFormer(one)))
+    if (
+      this.#pool.isOlder(name) ||
+      !credentialsOf(this.#repository.row(name)).some((one) => this.#credentials.hasFormer(one))
+    )
       return false;
-    this.older.set(name, performance.now() + OLDER);
-    this.touch.log(name).add('pindro', 'the new secret was rejected; using the previous one for now', 'warning');
-    this.touch.hangUp(name);
+    this.#pool.older.set(name, performance.now() + OLDER);
+    this.#pool.touch.log(name).add('pindro', 'the new secret was rejected; using the previous one for now', 'warning');
+    this.#pool.touch.hangUp(name);
     return true;
   }
 
   #noteUse(name: string, how: 'taken' | 'refused'): void {
-    for (const one of credentialsOf(this.row(name))) this.credentials.used(one, how);
+    for (const one of credentialsOf(this.#repository.row(name))) this.#credentials.used(one, how);
   }
 
   /** Calls with a caller's own credential. Its failures do not affect the state of the server. */
@@ -132,24 +156,25 @@ export class CallableServers extends ConnectedServers implements ToolServerPort 
     args: JsonObject,
     options: ToolCallOptions,
   ): Promise<ToolResult> {
-    const { url, speaks, program, limits, network } = this.row(name);
+    const { url, speaks, program, limits, network } = this.#repository.row(name);
     if (program) throw new PindroError('program_is_shared', { server: name }, { details: { server: name } });
-    const reveal = () => revealKept([this.credentials.reveal(credential, { url }), this.networkOf(network, { url })]);
-    const log = this.touch.log(name);
-    const connection = this.own.get(
+    const reveal = () =>
+      revealKept([this.#credentials.reveal(credential, { url }), this.#pool.secrets.networkOf(network, { url })]);
+    const log = this.#pool.touch.log(name);
+    const connection = this.#pool.own.get(
       name,
       credential,
-      () => new ServerConnection({ ...this.way, name, url, speaks, limits, reveal, log }),
+      () => new ServerConnection({ ...this.#pool.way, name, url, speaks, limits, reveal, log }),
     );
     try {
       const result = await connection.call(tool, args, metaOf(options), options);
-      this.credentials.used(credential, 'taken');
+      this.#credentials.used(credential, 'taken');
       return result;
     } catch (thrown) {
       if (options.signal.aborted) throw thrown;
       const error = asPindroError(thrown);
       if (error.code !== 'server_wants_key') throw error;
-      this.credentials.used(credential, 'refused');
+      this.#credentials.used(credential, 'refused');
       throw new PindroError('own_credential_refused', { server: name, credential }, { details: { server: name } });
     }
   }

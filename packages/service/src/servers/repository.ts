@@ -12,6 +12,7 @@ import type { FormerNames } from '../objects/former-names.js';
 import type { Database } from '../platform/database/open.js';
 import type { Bus } from '../platform/events.js';
 import { freeName, requireName } from '../platform/names.js';
+import type { ProgramApproval, ProgramPolicy } from '../policy/programs.js';
 import { servers } from './tables.js';
 
 export type ServerRow = Omit<typeof servers.$inferSelect, 'program'> & {
@@ -35,15 +36,16 @@ export const credentialsOf = ({
   ...(network.certificate === undefined ? [] : [network.certificate]),
 ];
 
-/** Which servers are attached, and what is known of each, whether they answer or not. */
-export class ServerRows {
+/** Stores which servers are attached and what is known of each, whether they answer or not. */
+export class ServerRepository {
   /** What is known of each, as it is on disk: lists of tools are long, and asked for many times in a row. */
   readonly #rows = new Map<string, ServerRow>();
 
   constructor(
-    protected readonly database: Database,
+    readonly database: Database,
     bus: Bus,
-    protected readonly former: FormerNames,
+    private readonly former: FormerNames,
+    private readonly programs: ProgramPolicy,
   ) {
     bus.on('undone', () => this.#rows.clear());
     bus.on('renamed', (what, from, to) => {
@@ -55,21 +57,32 @@ export class ServerRows {
         const now = {
           ...{ credential: credential && called(credential), also: also.map(called), program: calling },
           ...(network.certificate === from && { network: { ...network, certificate: to } }),
-          ...(calling && allowed && { allowed: this.renamedApproval(allowed, program, calling) }),
+          ...(calling && allowed && { allowed: this.#renamedApproval(allowed, program, calling) }),
         };
-        database.update(servers).set(now).where(eq(servers.name, name)).run();
-        this.#rows.delete(name);
+        this.update(name, now);
       }
     });
   }
 
   /** An approval as stored, where the credentials of its program have other names now. */
-  protected renamedApproval(allowed: string, _before: Program | null, _now: Program): string {
-    return allowed;
+  #renamedApproval(allowed: string, before: Program | null, now: Program): string {
+    const approval = this.programs.stored(allowed, before);
+    if (!approval || !before || !this.programs.covers(approval, before)) return allowed;
+    return approval.renamed(now).toText();
   }
 
-  /** What is on disk of a server is another now. */
-  protected forget(name: string): void {
+  /** Changes what is stored of a server. */
+  update(name: string, values: Partial<typeof servers.$inferInsert>): void {
+    this.database.update(servers).set(values).where(eq(servers.name, name)).run();
+    this.forget(name);
+  }
+
+  insert(values: typeof servers.$inferInsert): void {
+    this.database.insert(servers).values(values).run();
+  }
+
+  /** Reads a server from disk at the next question. */
+  forget(name: string): void {
     this.#rows.delete(name);
   }
 
@@ -103,7 +116,7 @@ export class ServerRows {
   }
 
   /** @throws tool_held */
-  protected requireNotHeld(name: string, tool: string): void {
+  requireNotHeld(name: string, tool: string): void {
     const { held } = this.row(name);
     const one = Object.hasOwn(held, tool) ? held[tool]! : null;
     if (one)
@@ -157,16 +170,22 @@ export class ServerRows {
     return Object.fromEntries(this.#allNames().map((name) => [name, this.rules(name)]));
   }
 
+  /** Somebody's permission to run the program of a server; null where there is none. */
+  approval({ allowed, program }: Pick<ServerRow, 'allowed' | 'program'>): ProgramApproval | null {
+    return this.programs.stored(allowed, program);
+  }
+
+  /** Whether somebody allowed the program of a server to run, apart from the content of its files. */
+  isAllowed(row: Pick<ServerRow, 'allowed' | 'program'>): boolean {
+    return row.program === null || this.programs.covers(this.approval(row), row.program);
+  }
+
   usersOf(credential: string): string[] {
     return this.using(credential).map((name) => `tool server "${name}"`);
   }
 
   /** Servers that use a credential. */
-  outgoingValue(credential: string): string[] {
-    return this.using(credential);
-  }
-
-  protected using(credential: string): string[] {
+  using(credential: string): string[] {
     return this.names().filter((name) => credentialsOf(this.row(name)).includes(credential));
   }
 
@@ -175,13 +194,13 @@ export class ServerRows {
     return freeName(wanted, [...this.names(), ...this.former.all('server')]);
   }
 
-  protected requireFree(name: string): void {
+  requireFree(name: string): void {
     requireName(name, 'tool server');
     if (this.names().includes(name)) throw new PindroError('already_there', { what: 'tool server', name });
     this.former.requireFree('server', 'tool server', name);
   }
 
-  protected row(given: string): ServerRow {
+  row(given: string): ServerRow {
     // What is known by a name is called so now: looking up former names is left to the rest.
     const known = this.#rows.get(given) ?? this.#rows.get(this.nameOf(given));
     if (known) return known;
