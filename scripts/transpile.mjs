@@ -7,6 +7,7 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, s
 import { basename, dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { transformSync } from 'rolldown/utils';
+import { bundleCommands } from './bundle.mjs';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 
@@ -72,4 +73,6 @@ if (process.argv[1] === fileURLToPath(import.meta.url)) {
   const changed = transpileChanged();
   if (changed.length > 0)
     process.stderr.write(`pindro: ${changed.length} source file${changed.length === 1 ? '' : 's'} transpiled\n`);
+  const isOld = changed.some((file) => /^packages\/(?:cli|contract|core)\//.test(file));
+  if (isOld || !existsSync(join(root, 'packages/cli/bundle/main.js'))) await bundleCommands();
 }

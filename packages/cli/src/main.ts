@@ -33,4 +33,5 @@ async function main(): Promise<void> {
   }
 }
 
-await main();
+// Not awaited: pieces that are loaded later import from here, which would wait for one another.
+void main();
