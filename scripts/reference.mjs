@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { prepare, root } from './prepare.mjs';
 import { writeApi } from './reference-api.mjs';
 import { writeCommands } from './reference-cli.mjs';
+import { writeCodeReference } from './reference-code.mjs';
 
 prepare();
 const {
@@ -202,3 +203,4 @@ write(
 
 await writeCommands(write, MADE);
 writeApi(write, MADE, routes);
+writeCodeReference();

@@ -105,7 +105,8 @@ async function besideBusyLoops(work) {
 const together = files.filter((file) => !isAlone(file)).sort((a, b) => order(b) - order(a));
 const begun = Date.now();
 if (!busy) {
-  await run(together, together.length > 1 ? Math.min(3, availableParallelism()) : 1);
+  // Tests wait much of the time: two for each processor keep it busy.
+  await run(together, together.length > 1 ? Math.min(4, availableParallelism() * 2) : 1);
   await run(files.filter(isAlone), 1);
 }
 // The files have been in other processes so far, so that they are loaded here for the first time.

@@ -71,9 +71,9 @@ export function report(error: unknown, json: boolean): number {
 }
 
 function asProblem(error: unknown): ProblemDetails {
-  if (error instanceof CommanderError) return usage(error.message.replace(/\.$/, '')).toProblem() as ProblemDetails;
+  if (error instanceof CommanderError) return usage(error.message.replace(/\.$/, '')).toProblem();
   if (error instanceof ProblemError) return error.problem;
-  if (error instanceof PindroError) return error.toProblem() as ProblemDetails;
+  if (error instanceof PindroError) return error.toProblem();
   if (error instanceof UnreachableError) {
     return {
       type: 'urn:pindro:error:service_unreachable',
@@ -85,7 +85,7 @@ function asProblem(error: unknown): ProblemDetails {
     };
   }
   const file = fileProblem(error);
-  if (file) return file.toProblem() as ProblemDetails;
+  if (file) return file.toProblem();
   return {
     type: 'about:blank',
     title: 'Internal',

@@ -1,4 +1,12 @@
-import { anyJson, errorRecord, GRANTS, size } from '@pindro/core/browser';
+import {
+  anyJson,
+  comparedLine,
+  flowComparison as comparison,
+  errorRecord,
+  flowChange,
+  GRANTS,
+  size,
+} from '@pindro/core/browser';
 import { z } from 'zod';
 import { flowSummary, mistake, stepCard, stepLink } from './resources.js';
 
@@ -30,18 +38,9 @@ export const flowPreview = z.object({
 });
 export const savedDraft = flowPreview.extend({ summary: flowSummary, version: z.number() });
 
-export const flowChange = z.object({
-  at: z.string(),
-  change: z.enum(['added', 'removed', 'changed']),
-  what: z.string(),
-  before: json.optional(),
-  after: json.optional(),
-});
-export const flowComparison = z.object({
-  changes: z.array(flowChange),
-  steps: z.record(z.string(), z.enum(['added', 'removed', 'changed'])),
-  lines: z.array(z.object({ sign: z.enum([' ', '+', '-']), text: z.string() })),
-  cards: z.array(stepCard).describe('Steps of both versions in one drawing'),
+/** Two versions of a flow, with both in one drawing. */
+export const flowComparison = comparison.extend({
+  cards: z.array(stepCard),
   links: z.array(stepLink),
 });
 export const impact = z.object({
@@ -226,7 +225,7 @@ export const workspaceFiles = z.record(z.string(), z.string());
 export const workspaceChange = z.object({
   path: z.string(),
   change: z.enum(['added', 'removed', 'changed', 'same']),
-  lines: z.array(z.object({ sign: z.enum([' ', '+', '-']), text: z.string() })),
+  lines: z.array(comparedLine),
 });
 export const workspaceImported = z.object({
   done: z.array(z.string()).describe('Name of the written file'),

@@ -42,7 +42,6 @@ const STATES: Record<string, string> = { mended: 'resolved', returned: 'recurrin
 
 /**
  * Replaces former names at the top level of a request.
- *
  * @param value a body or a query
  * @returns a copy with present names, or null if the value has no former name
  */

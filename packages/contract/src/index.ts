@@ -51,5 +51,6 @@ export {
 } from './server-limits.js';
 export * from './server-resources.js';
 export * from './serving-resources.js';
+export * from './stream.js';
 export * from './transports.js';
 export { KEY_GAP, WORKSHOP } from './words.js';

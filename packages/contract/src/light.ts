@@ -24,5 +24,6 @@ export type { ProposalSummary, Workshop } from './routes/workshop.js';
 export type { ServerLimits, ServerNetwork } from './server-limits.js';
 export type * from './server-resources.js';
 export type * from './serving-resources.js';
+export type * from './stream.js';
 export * from './transports.js';
 export { KEY_GAP, WORKSHOP } from './words.js';

@@ -10,7 +10,12 @@ const schemaOf = (type: z.ZodType, io: 'input' | 'output'): Schema => {
   return publishedSchema(schema as JsonObject) as Schema;
 };
 
-/** The OpenAPI 3.1 document of the API, made from the routes. */
+/**
+ * The OpenAPI 3.1 document of the API, made from the routes.
+ * @param url address of the service
+ * @param version of the service
+ * @returns the document
+ */
 export function openApi(url: string, version: string): Schema {
   const paths: Record<string, Record<string, Schema>> = {};
   for (const [name, route] of Object.entries(routes)) {

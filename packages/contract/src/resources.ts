@@ -2,12 +2,19 @@ import {
   anyJson,
   errorRecord,
   findingSchema,
+  mistakeSchema,
   modelSettings,
+  type Problem,
   parkedSchema,
+  problemSchema,
   receiptSchema,
   runState,
+  type StepCard,
+  type StepLink,
   spanSchema,
   stage,
+  stepCard,
+  stepLink,
 } from '@pindro/core/browser';
 import { z } from 'zod';
 import { exposedTool } from './serving-resources.js';
@@ -16,32 +23,19 @@ import { exposedTool } from './serving-resources.js';
 
 const json = anyJson;
 
-export { runState, stage };
+export {
+  mistakeSchema as mistake,
+  problemSchema as problem,
+  runState,
+  type StepCard,
+  type StepLink,
+  stage,
+  stepCard,
+  stepLink,
+};
 
 const moment = z.iso.datetime();
 const jsonObject = z.record(z.string(), json);
-
-export const mistake = z.object({
-  at: z.string().describe('JSON Pointer into the document'),
-  line: z.number().optional(),
-  column: z.number().optional(),
-  message: z.string(),
-  hint: z.string().optional(),
-  missing: z.literal(true).optional().describe('Not configured yet, but otherwise valid'),
-});
-
-/** Problem details (RFC 9457). */
-export const problem = z.object({
-  type: z.string(),
-  title: z.string().describe('Same for every occurrence of the type'),
-  status: z.number(),
-  detail: z.string().describe('Details of this occurrence'),
-  code: z.string(),
-  hint: z.string(),
-  at: z.string().optional(),
-  mistakes: z.array(mistake).optional(),
-  run: z.string().optional(),
-});
 
 export const flowSummary = z.object({
   name: z.string(),
@@ -57,25 +51,6 @@ export const flowSummary = z.object({
   updatedAt: moment,
 });
 
-const sentencePart = z.union([z.string(), z.object({ value: json })]);
-
-export const stepCard = z.object({
-  name: z.string(),
-  kind: z.string(),
-  title: z.string(),
-  note: z.string(),
-  off: z.boolean(),
-  under: z.string().describe('Group of the step in the outline'),
-  sentence: z.array(sentencePart).describe('Summary of the step with its values'),
-  branches: z.array(z.string()).describe('Branches other than the default one'),
-  output: json.describe('Type of steps.NAME'),
-  inside: z.array(z.string()).describe('Names of nested steps'),
-  tools: z
-    .array(z.object({ from: z.string(), use: z.string(), set: z.array(z.string()) }))
-    .describe("An agent's toolbox, row by row"),
-});
-export const stepLink = z.object({ from: z.string(), to: z.string(), branch: z.string().nullable() });
-
 export const flowDetail = flowSummary.extend({
   text: z.string().describe('The draft source, unchanged'),
   document: json,
@@ -83,8 +58,8 @@ export const flowDetail = flowSummary.extend({
   cards: z.array(stepCard),
   links: z.array(stepLink),
   revisions: z.array(z.object({ revision: z.number(), note: z.string(), publishedAt: moment, live: z.boolean() })),
-  mistakes: z.array(mistake),
-  warnings: z.array(mistake).describe('Valid, but currently without effect'),
+  mistakes: z.array(mistakeSchema),
+  warnings: z.array(mistakeSchema).describe('Valid, but currently without effect'),
   version: z.number().describe('Increases with each save of the draft'),
 });
 
@@ -285,19 +260,9 @@ export const outcome = z.object({
   receipt: receiptSchema.nullable().describe('What its agents did, according to their calls'),
 });
 
-/** What the stream of a run or of everything carries. */
-export const liveEvent = z.union([
-  z.object({ type: z.literal('run'), run: runSummary }),
-  z.object({ type: z.literal('changed'), what: z.string(), name: z.string() }),
-  z.object({ type: z.literal('live'), run: z.string(), live: json }),
-  z.object({ type: z.literal('outcome'), outcome }),
-]);
-
 export type Stage = z.infer<typeof stage>;
 export type FlowSummary = z.infer<typeof flowSummary>;
 export type FlowDetail = z.infer<typeof flowDetail>;
-export type StepCard = z.infer<typeof stepCard>;
-export type StepLink = z.infer<typeof stepLink>;
 export type EndpointSummary = z.infer<typeof endpointSummary>;
 export type EndpointDetail = z.infer<typeof endpointDetail>;
 export type ClientSettings = z.infer<typeof clientSettings>;
@@ -312,8 +277,7 @@ export type RunSummary = z.infer<typeof runSummary>;
 export type RunDetail = z.infer<typeof runDetail>;
 export type Mail = z.infer<typeof mail>;
 export type Outcome = z.infer<typeof outcome>;
-export type StreamEvent = z.infer<typeof liveEvent>;
-export type ProblemDetails = z.infer<typeof problem>;
+export type ProblemDetails = Problem;
 
 /** How much of the record of runs there is, and what is next to go. */
 export const recordOverview = z.object({

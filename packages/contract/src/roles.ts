@@ -13,4 +13,10 @@ export const ROLE_WORDS: Record<Role, string> = {
 /** The least role of whoever has programs of this machine run as tool servers. */
 export const RUNS_PROGRAMS: Role = 'owner';
 
+/**
+ * Tells whether a role includes another one.
+ * @param role that somebody has
+ * @param needed role that an operation requires
+ * @returns true if it is at least as high
+ */
 export const mayUse = (role: Role, needed: Role): boolean => ROLES.indexOf(role) >= ROLES.indexOf(needed);

@@ -1,4 +1,4 @@
-import { anyJson, WATCHES } from '@pindro/core/browser';
+import { anyJson, argumentRules, flagSchema, toolChange, WATCHES } from '@pindro/core/browser';
 import { z } from 'zod';
 import { program, programFingerprint } from './program.js';
 import { problem } from './resources.js';
@@ -71,16 +71,10 @@ export const serverSummary = z.object({
   about: z.string().describe('Name it reports'),
   instructions: z.string().describe('Instructions it reports'),
 });
-export const flag = z.object({
-  rule: z.string(),
-  at: z.string().describe('Location: name, title, description, annotations, or arguments/NAME'),
-  says: z.string(),
-  quote: z.string().describe('The text, with invisible parts made visible'),
-});
 export const serverDetail = serverSummary.extend({
   toolList: z.array(serverTool),
   heldTools: z.array(z.object({ name: z.string(), why: z.string() })),
-  rules: jsonObject,
+  rules: argumentRules,
   usedBy: z.array(z.string()),
   usedTools: z
     .array(z.object({ by: z.string(), tools: z.array(z.string()) }))
@@ -131,19 +125,6 @@ export const testEvent = z.discriminatedUnion('type', [
 export type TestPart = z.infer<typeof testPart>;
 export type TestEvent = z.infer<typeof testEvent>;
 
-const toolChange = z.object({
-  tool: z.string(),
-  kind: z.enum(['new', 'gone', 'renamed', 'changed']),
-  was: z.string().nullable().describe('Former name of a renamed tool'),
-  parts: z.array(
-    z.object({
-      at: z.string().describe('title, description, annotations/NAME, arguments/NAME, result, task or schema'),
-      before: z.string().nullable(),
-      after: z.string().nullable(),
-    }),
-  ),
-  breaks: z.array(z.string()).describe('Consequences for its users, as sentences'),
-});
 /** How the tools of a server differ from what was accepted. */
 export const serverChanges = z.object({
   name: z.string(),
@@ -151,7 +132,7 @@ export const serverChanges = z.object({
   items: z.array(
     toolChange.extend({
       description: z.string().describe('Present version'),
-      flags: z.array(flag),
+      flags: z.array(flagSchema),
       held: z.boolean(),
       since: moment.nullable(),
       refused: z.string().nullable().describe('Who rejected it'),

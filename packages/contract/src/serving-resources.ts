@@ -1,5 +1,7 @@
-import { anyJson } from '@pindro/core/browser';
+import { anyJson, suggestion } from '@pindro/core/browser';
 import { z } from 'zod';
+
+export type { Suggestion } from '@pindro/core/browser';
 
 const json = anyJson;
 const jsonObject = z.record(z.string(), json);
@@ -38,19 +40,8 @@ export const exposedTool = z.object({
   passed: z.boolean().describe('Whether it comes from a whole server'),
 });
 
-export const reviewSuggestion = z.object({
-  id: z.string(),
-  code: z.string(),
-  weight: z.enum(['hurts', 'could be better']),
-  tool: z.string().nullable(),
-  argument: z.string().nullable(),
-  title: z.string(),
-  why: z.string(),
-  instead: z.string(),
-  fix: json.nullable().describe('The change that would be applied; null if it needs a decision'),
-});
 export const review = z.object({
-  suggestions: z.array(reviewSuggestion),
+  suggestions: z.array(suggestion),
   tokens: z.number().describe('Estimated tokens of the whole list'),
   sent: z.array(jsonObject).describe('The list exactly as a client receives it'),
 });
@@ -133,7 +124,6 @@ export const selfTest = z.object({
 
 export type ArgumentRow = z.infer<typeof argumentRow>;
 export type ExposedTool = z.infer<typeof exposedTool>;
-export type Suggestion = z.infer<typeof reviewSuggestion>;
 export type ToolboxReview = z.infer<typeof toolboxReview>;
 export type ToolChoice = z.infer<typeof toolChoice>;
 export type Review = z.infer<typeof review>;

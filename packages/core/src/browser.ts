@@ -3,6 +3,14 @@
  * security policy forbids, and nothing that takes long to load.
  */
 
+export {
+  comparedLine,
+  type FlowChange,
+  type FlowComparison,
+  flowChange,
+  flowComparison,
+} from './advice/flow-change.js';
+export { type Suggestion, suggestion } from './advice/review/suggestion.js';
 export * from './attach/transports.js';
 export { type ComparedField, compareTexts, compareValues, type TextPiece } from './diagnosis/compare-values.js';
 export type { Finding, ProposedFix } from './diagnosis/finding.js';
@@ -11,7 +19,9 @@ export { fixWords, placeWords } from './diagnosis/place-text.js';
 export { errorRecord } from './errors/error-record.js';
 export type { ErrorRecord } from './errors/errors.js';
 export { catalogue, PindroError } from './errors/errors.js';
+export { type Mistake, mistakeSchema, type Problem, problemSchema } from './errors/problem.js';
 export { cutTemplate } from './expression/cut.js';
+export { type StepCard, type StepLink, stepCard, stepLink } from './flow/card.js';
 export type { FlowDocument } from './flow/document.js';
 export {
   addStep,
@@ -53,7 +63,7 @@ export { A_TYPE, describeType } from './json/type-names.js';
 export { type ModelSettings, modelSettings, settingsOf } from './models/settings.js';
 export type { ArgumentRules, Lookup, ToolDescription } from './ports/ports.js';
 export type { StepDocument } from './steps/document.js';
-export type { Sentence } from './steps/kind.js';
+export { type Sentence, sentenceSchema } from './steps/sentence.js';
 export { type CellType, cellText, type ReadCell, readCell } from './text/cells.js';
 export {
   CSV_READING,
@@ -65,6 +75,7 @@ export {
 } from './text/csv.js';
 export { DURATION, humanDuration, milliseconds } from './text/duration.js';
 export { nameFrom } from './text/naming.js';
+export { argumentRules } from './tools/argument-rule.js';
 export { inferLookup } from './tools/lookup.js';
 export { lookupSchema } from './tools/lookup-schema.js';
 export { select } from './tools/selection.js';
@@ -81,10 +92,12 @@ export { attribute } from './trace/spans/attributes.js';
 export { type MadeThing, madeBySpan, madeThings } from './trace/spans/created-things.js';
 export { criticalPath } from './trace/spans/critical-path.js';
 export { type Moment, momentsOf, type SpanStates, spanStateIn, spanStatesAt } from './trace/spans/event-log.js';
-export type { LiveEvent } from './trace/spans/events.js';
+export { type LiveEvent, liveEvent } from './trace/spans/events.js';
 export type { Span } from './trace/spans/span.js';
 export { spanSchema } from './trace/spans/span.js';
 export { RUN_STATES, runState, STAGES, stage } from './trace/spans/states.js';
 export { type ModelTranscript, type TranscriptMessage, transcriptsOf } from './trace/spans/transcripts.js';
 export { type TraceRow, TraceTree, waysUp } from './trace/spans/tree.js';
+export { type Flag, flagSchema } from './watch/flag.js';
+export { type ToolChange, toolChange } from './watch/tool-change.js';
 export { WATCHES, type Watch } from './watch/watches.js';

@@ -15,7 +15,7 @@ export type { Fix, ReviewedTool, Suggestion } from './advice/review/suggestion.j
 export { applyToolboxReview } from './advice/review/toolbox.js';
 export { admits, claimIn } from './agent/claims/claims.js';
 export { receiptOf } from './agent/claims/receipt.js';
-export { agentConfig, type ToolboxEntry, toolboxEntry } from './agent/config.js';
+export { type ToolboxEntry, toolboxEntry } from './agent/config.js';
 export { type AgentReplay, replayAgent } from './agent/conversation/agent-replay.js';
 export type { AgentEntry, CallRecord } from './agent/conversation/conversation.js';
 export { MEMORY_PARTS, type MemoryPlace, partOf, placeOf } from './agent/memory/memory.js';
@@ -84,13 +84,11 @@ export { type Audience, failureText } from './errors/failure-text.js';
 // expressions
 export { type HardStop, overBudget, useHardStop } from './expression/budget.js';
 export { cutTemplate } from './expression/cut.js';
-export { baseEnvironment, VARIABLES } from './expression/environment.js';
+export { baseEnvironment } from './expression/environment.js';
 export { type Missing, rowFiller, Template } from './expression/template.js';
 export { allSteps, type PlacedStep } from './flow/all-steps.js';
 export { type CheckResult, checkFlow, flowInvalid, requireFlow, type Surroundings } from './flow/check.js';
 export {
-  draftSchema,
-  FLOW_FORMAT,
   type FlowDocument,
   flowSchema,
   inputSchema,
@@ -109,16 +107,15 @@ export {
 } from './flow/effects.js';
 export { comesAfter, graphOf, type Link, readLink } from './flow/graph.js';
 export { flowJsonSchema } from './flow/json-schema.js';
-export { type CardOutline, linksOf, outlineOf } from './flow/outline.js';
+export { linksOf, outlineOf } from './flow/outline.js';
 export { referencesOf } from './flow/references.js';
 export { namesAny, withColumnNames, withNewName } from './flow/rename.js';
 export { resultSchema } from './flow/result-schema.js';
 export { rewriteText, writeText } from './flow/rewrite.js';
-export { firstMistakes, knownKeys, mistakesOf } from './flow/shape.js';
+export { firstMistakes, mistakesOf } from './flow/shape.js';
 export { readSource, type Source, skimSource, sourceOf } from './flow/source.js';
 export { warningsOf } from './flow/warnings.js';
 export {
-  bytesToBase64,
   canonical,
   findUnsafe,
   isLong,
@@ -126,8 +123,6 @@ export {
   type Json,
   type JsonObject,
   type JsonSchema,
-  MAX_DEPTH,
-  objectOf,
   ownOf,
   pointer,
   pointerParts,
@@ -199,9 +194,9 @@ export type {
 } from './ports/ports.js';
 export { CREDENTIAL_OWNERS, type CredentialOwner, withQuery } from './ports/ports.js';
 // steps
-export { RESERVED_NAMES, STEP_NAME, type StepDocument, stepSchema } from './steps/document.js';
+export { type StepDocument, stepSchema } from './steps/document.js';
 export { type Branch, type Effects, NO_EFFECT, type References, type Sentence, type StepKind } from './steps/kind.js';
-export { KIND_NAMES, stepKind, stepKinds } from './steps/registry.js';
+export { stepKind, stepKinds } from './steps/registry.js';
 export { tableWhere } from './steps/table.js';
 export { DURATION, humanDuration, milliseconds } from './text/duration.js';
 export { nameFrom } from './text/naming.js';
@@ -216,19 +211,17 @@ export { distinctNames, TOOL_NAME, toolName } from './tools/names.js';
 // tools
 export { resultText } from './tools/result-text.js';
 export {
-  argumentRule,
   argumentRules,
-  argumentsRefused,
   isGoverned,
   mergeArguments,
   ruleMistakes,
   rulesFor,
   seenSchema,
 } from './tools/rules.js';
-export { schemaFault, sentence, validate, withDefaults } from './tools/schema.js';
+export { sentence, validate } from './tools/schema.js';
 export { select } from './tools/selection.js';
 export { sendable } from './tools/sendable.js';
-export { type ToolSettings, toolSettings, trimming } from './tools/settings.js';
+export type { ToolSettings } from './tools/settings.js';
 export type { CallContext, SourceTool, ToolAnswer, ToolSource } from './tools/source.js';
 export { blamedArguments } from './tools/sources/server.js';
 export type { FlowOutcome, StartFlow } from './tools/start-flow.js';
@@ -254,9 +247,9 @@ export { MASK, Masker, maskError, SHORTEST_SECRET, sensitiveValues } from './tra
 export { attribute } from './trace/spans/attributes.js';
 export { readTraceContext, type TraceContext, type TraceFields, traceFields } from './trace/spans/context.js';
 export type { LiveEvent, RecordEvent, WatchEvent, WatchPort } from './trace/spans/events.js';
-export { boundPayload, PAYLOAD_LIMIT, SPAN_WORK, type Span, type SpanWork, spanSchema } from './trace/spans/span.js';
+export { boundPayload, SPAN_WORK, type Span, type SpanWork, spanSchema } from './trace/spans/span.js';
 export type { RunState, Stage } from './trace/spans/states.js';
-export { RUN_STATES, runState, STAGES, stage } from './trace/spans/states.js';
+export { RUN_STATES, runState, stage } from './trace/spans/states.js';
 // tools of somebody else, under watch
 export {
   compareTools,

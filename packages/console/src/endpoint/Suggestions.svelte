@@ -8,20 +8,19 @@ let { suggestions, busy, apply }: { suggestions: Suggestion[]; busy: boolean; ap
 </script>
 
 <ul class="space-y-3" aria-label="Findings">
-  {#each suggestions as reviewSuggestion (reviewSuggestion.id)}
-    <li class="panel border-l-4 {reviewSuggestion.weight === 'hurts' ? 'border-l-rowan' : 'border-l-ochre'}">
+  {#each suggestions as suggestion (suggestion.id)}
+    <li class="panel border-l-4 {suggestion.weight === 'hurts' ? 'border-l-rowan' : 'border-l-ochre'}">
       <div class="flex flex-wrap items-baseline justify-between gap-2">
-        <h3 class="font-semibold">{reviewSuggestion.title}</h3>
-        <State state={reviewSuggestion.weight === 'hurts' ? 'failed' : 'waiting'} label={reviewSuggestion.weight} />
+        <h3 class="font-semibold">{suggestion.title}</h3>
+        <State state={suggestion.weight === 'hurts' ? 'failed' : 'waiting'} label={suggestion.weight} />
       </div>
-      <p class="mt-1 text-soft">{reviewSuggestion.why}</p>
-      <p class="mt-1">{reviewSuggestion.instead}</p>
-      {#if reviewSuggestion.fix !== null}<button
+      <p class="mt-1 text-soft">{suggestion.why}</p>
+      <p class="mt-1">{suggestion.instead}</p>
+      {#if suggestion.fix !== null}<button
           type="button"
           class="button mt-3 px-2 py-1 text-sm"
           disabled={busy}
-          onclick={() => apply(reviewSuggestion.id)}
-          >Apply<span class="sr-only">: {reviewSuggestion.title}</span></button
+          onclick={() => apply(suggestion.id)}>Apply<span class="sr-only">: {suggestion.title}</span></button
         >{/if}
     </li>
   {/each}

@@ -46,16 +46,29 @@ export interface ResourceDescriptor {
 /** A resource that is a name with fields. */
 export type PlainDescriptor = ResourceDescriptor & { readonly fields: z.ZodObject };
 
-/** Whether everything about a resource derives from its fields. */
+/**
+ * Whether everything about a resource derives from its fields.
+ * @param one descriptor of a resource
+ * @returns true for a plain resource
+ */
 export const isPlain = (one: ResourceDescriptor): one is PlainDescriptor => one.fields !== undefined;
 
 /** Keeps the literal types of a descriptor, from which the names of its operations derive. */
 export const defineResource = <const D extends ResourceDescriptor>(descriptor: D): D => descriptor;
 
-/** @returns the name with a capital, as in operation names: `Model` */
+/**
+ * Writes a name with a capital.
+ * @param text a name
+ * @returns the name with a capital, as in operation names: `Model`
+ */
 export const capital = <const T extends string>(text: T): Capitalize<T> =>
   (text.charAt(0).toUpperCase() + text.slice(1)) as Capitalize<T>;
 
-/** The name of the operation that does something with a resource: `renameModel`. */
+/**
+ * The name of the operation that does something with a resource: `renameModel`.
+ * @param resource descriptor of the resource
+ * @param verb of the operation
+ * @returns the name of the route and of the client's function
+ */
 export const operationOf = ({ name }: ResourceDescriptor, verb: Verb): string =>
   verb === 'uses' ? `${name}Uses` : `${verb}${capital(name)}`;

@@ -36,9 +36,14 @@ export const RESOURCE = {
 } as const satisfies Record<string, ResourceDescriptor>;
 
 export type ResourceName = keyof typeof RESOURCE;
+export const RESOURCE_NAMES = Object.keys(RESOURCE) as ResourceName[];
 export const RESOURCES: readonly ResourceDescriptor[] = Object.values(RESOURCE);
 
-/** @returns the descriptor of a type, or undefined if the name is not one of a resource */
+/**
+ * Finds the descriptor of a type of resource.
+ * @param name of the type
+ * @returns the descriptor of a type, or undefined if the name is not one of a resource
+ */
 export const resourceNamed = (name: string): ResourceDescriptor | undefined =>
   Object.hasOwn(RESOURCE, name) ? RESOURCE[name as ResourceName] : undefined;
 

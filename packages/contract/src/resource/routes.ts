@@ -108,6 +108,7 @@ const one = (words: string): string => `${/^[aeiou]/i.test(words) ? 'an' : 'a'} 
 /**
  * Returns the routes that derive from a descriptor: the verbs that it names, and all of a plain resource.
  * @param descriptor of the resource
+ * @returns routes by the name of their operation
  */
 export function resourceRoutes<const D extends ResourceDescriptor>(descriptor: D): ResourceRoutes<D> {
   const { path, role, words } = descriptor;
@@ -150,6 +151,10 @@ function plainRoutes({ name, plural, path, role, words, fields }: ResourceDescri
   } satisfies Record<string, Route>;
 }
 
-/** The JSON Schema (2020-12) of what a person sets of a plain resource. */
+/**
+ * The JSON Schema (2020-12) of what a person sets of a plain resource.
+ * @param resource descriptor of the resource
+ * @returns a schema of type object
+ */
 export const fieldsSchemaOf = ({ fields }: PlainDescriptor): JsonObject =>
   z.toJSONSchema(fields, { io: 'input' }) as JsonObject;

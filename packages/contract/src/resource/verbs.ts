@@ -17,6 +17,7 @@ type Operations = Readonly<Record<string, ((args: object) => Promise<unknown>) |
  * Returns the common verbs that a resource has, bound to a client; those of its own are not among them.
  * @param client of the contract
  * @param resource its descriptor
+ * @returns functions bound to the client; one is missing where the resource has no such verb
  */
 export function verbsOf(client: object, resource: ResourceDescriptor): ResourceVerbs {
   const parameters = [...resource.path.matchAll(/:(\w+)/g)].map((match) => match[1] ?? '');
@@ -60,7 +61,9 @@ export interface PlainVerbs {
 
 /**
  * Returns the verbs of a plain resource, bound to a client.
+ * @param resource its descriptor
  * @param client of the contract
+ * @returns functions bound to the client
  * @throws Error if the resource is not a name with fields
  */
 export function plainVerbsOf(

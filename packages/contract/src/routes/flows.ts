@@ -4,6 +4,7 @@ import { flow } from '../resource/flow.js';
 import { label } from '../resource/label.js';
 import { resourceRoutes } from '../resource/routes.js';
 import * as r from '../resources.js';
+import { streamEvent } from '../stream.js';
 import * as o from './objects.js';
 import type { Route } from './route.js';
 import { capture, document, json, jsonObject, written } from './shapes.js';
@@ -100,7 +101,7 @@ export const flows = {
     path: '/flows/:name/run/stream',
     about: 'Runs a flow and streams its events',
     body: runRequest,
-    answer: r.liveEvent,
+    answer: streamEvent,
     stream: true,
   },
   listKinds: {

@@ -2,9 +2,9 @@ import { z } from 'zod';
 import { program, programFingerprint } from '../program.js';
 import { resourceRoutes } from '../resource/routes.js';
 import { server } from '../resource/server.js';
-import { liveEvent } from '../resources.js';
 import { serverLimits, serverNetwork } from '../server-limits.js';
 import * as r from '../server-resources.js';
+import { streamEvent } from '../stream.js';
 import * as o from './objects.js';
 import type { Route } from './route.js';
 import { json, jsonObject, secret } from './shapes.js';
@@ -153,7 +153,7 @@ export const servers = {
       session: z.string().max(200).optional(),
       model: z.string().optional(),
     }),
-    answer: liveEvent,
+    answer: streamEvent,
     stream: true,
   },
   allowProgram: {

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import * as r from '../resources.js';
 import { serverSummary } from '../server-resources.js';
+import { streamEvent } from '../stream.js';
 import type { Route } from './route.js';
 
 /** How the service is, and what changes in it. */
@@ -36,7 +37,7 @@ export const status = {
     role: 'viewer',
     path: '/events',
     about: 'Streams changes as they happen',
-    answer: r.liveEvent,
+    answer: streamEvent,
     stream: true,
   },
 } as const satisfies Record<string, Route>;

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import * as b from '../building-resources.js';
 import { resourceRoutes } from '../resource/routes.js';
 import { sample } from '../resource/sample.js';
-import * as r from '../resources.js';
+import { streamEvent } from '../stream.js';
 import type { Route } from './route.js';
 import { capture, done, json } from './shapes.js';
 
@@ -82,7 +82,7 @@ export const trials = {
       session: z.string().max(200).optional(),
       capture,
     }),
-    answer: r.liveEvent,
+    answer: streamEvent,
     stream: true,
   },
 } as const satisfies Record<string, Route>;

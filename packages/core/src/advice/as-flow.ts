@@ -20,8 +20,13 @@ export interface DoneCall {
 const SHORTEST = 2;
 
 /**
- * The calls of a conversation as steps of a flow that does the same without a model. An argument that was in the message
+ * The calls of a conversation as steps of a flow that does the same without a model. An argument that was in the
+ * message
  * becomes an input, one that came back earlier is read from there, and anything else stays as it was.
+ * @param name of the new flow
+ * @param message what the person wrote
+ * @param calls of the conversation, oldest first, with arguments and results
+ * @returns a document in the format `pindro/flow@1`
  */
 export function asFlow(name: string, message: string, calls: readonly DoneCall[]): FlowDocument {
   const inputs = new Inputs(message);

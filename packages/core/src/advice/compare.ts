@@ -2,29 +2,16 @@ import { diffLines } from 'diff';
 import type { FlowDocument } from '../flow/document.js';
 import { isObject, type Json, pointer } from '../json/json.js';
 import type { StepDocument } from '../steps/document.js';
+import type { ChangeKind, FlowChange, FlowComparison, Line } from './flow-change.js';
 
-export type ChangeKind = 'added' | 'removed' | 'changed';
+export type { ChangeKind, FlowChange, FlowComparison, Line };
 
-/** One difference between two flows. */
-export interface FlowChange {
-  /** JSON Pointer of what differs. */
-  at: string;
-  change: ChangeKind;
-  /** Description for people. */
-  what: string;
-  before?: Json;
-  after?: Json;
-}
-
-export interface FlowComparison {
-  changes: FlowChange[];
-  /** How each step of either flow differs; a step that is the same is not listed. */
-  steps: { [name: string]: ChangeKind };
-  /** The lines of both texts. */
-  lines: Line[];
-}
-
-/** Tells two flows apart, value by value and line by line. */
+/**
+ * Tells two flows apart, value by value and line by line.
+ * @param before document and text of the older version
+ * @param after document and text of the newer version
+ * @returns changes, how each step differs, and the lines of both texts
+ */
 export function compareFlows(
   before: { document: FlowDocument; text: string },
   after: { document: FlowDocument; text: string },
@@ -90,12 +77,12 @@ function words(at: PropertyKey[], change: ChangeKind): string {
 /** Diffing is quadratic in the differences: beyond this many lines all are reported as new. */
 const MOST_DIFFERENT = 2000;
 
-export interface Line {
-  sign: ' ' | '+' | '-';
-  text: string;
-}
-
-/** The lines of two texts: of both, of the first only, of the second only. */
+/**
+ * The lines of two texts: of both, of the first only, of the second only.
+ * @param before the first text
+ * @param after the second text
+ * @returns lines in order, signed ` `, `-` or `+`
+ */
 export function compareLines(before: string, after: string): Line[] {
   const whole = [
     { removed: true, added: false, value: before },

@@ -24,6 +24,8 @@ const ONLY_WORDS = ['description', 'title', 'examples', 'default', '$comment'];
 
 /**
  * Returns changes between two contracts, breaking ones first.
+ * @param before the older contract of a tool
+ * @param after the newer one
  * @returns an empty list if callers can continue unchanged
  */
 export function contractChanges(before: Contract, after: Contract): ContractChange[] {

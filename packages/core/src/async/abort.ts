@@ -11,6 +11,8 @@ export interface LinkedAbort {
 /**
  * Does what AbortSignal.any does for work with a clear end. That one keeps weak references for the collector to clean
  * up, which at a thousand runs a second costs more than the runs themselves.
+ * @param outer signal that also aborts the inner one
+ * @returns the inner signal, with functions to abort it and to release the outer one
  */
 export function linkAbort(outer: AbortSignal): LinkedAbort {
   const controller = new AbortController();
@@ -58,7 +60,12 @@ function waitersOf(signal: AbortSignal): Waiters {
   return waiters;
 }
 
-/** The work's outcome, or what the signal was aborted with, whichever comes first. */
+/**
+ * The work's outcome, or what the signal was aborted with, whichever comes first.
+ * @param work under way
+ * @param signal that ends the waiting; the work itself goes on
+ * @returns what the work returns
+ */
 export function orAborted<T>(work: Promise<T>, signal: AbortSignal): Promise<T> {
   if (signal.aborted) {
     // Nobody waits for it any more; its failure must not count as one that nobody handles.

@@ -8,7 +8,10 @@ const { setImmediate } = globalThis as { setImmediate?: (act: () => void) => unk
 /** Runs a function in the next turn of the event loop. A timer, which is all that browsers have, idles for 1 ms. */
 const soon = (act: () => void): void => void (setImmediate ? setImmediate(act) : setTimeout(act, 0));
 
-/** Lets others run now, before what is known to take long. */
+/**
+ * Lets others run now, before what is known to take long.
+ * @returns a promise that is settled after waiting timers and requests had their turn
+ */
 export const letOthers = (): Promise<void> => new Promise(soon);
 
 /**

@@ -32,7 +32,13 @@ export interface CatalogueHit {
   text: string;
 }
 
-/** Servers of a catalogue with all of these words in their names or descriptions. @throws attach_unclear where it is none */
+/**
+ * Servers of a catalogue with all of these words in their names or descriptions.
+ * @param text JSON of a server catalogue
+ * @param words separated by spaces; all must occur
+ * @returns servers with the text to attach each
+ * @throws attach_unclear where it is none
+ */
 export function findInCatalogue(text: string, words: string): CatalogueHit[] {
   const value = readLoosely(text.trim().startsWith('[') ? `{"servers": ${text}}` : text, () => {});
   const entries = entriesOf(value);

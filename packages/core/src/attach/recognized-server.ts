@@ -55,7 +55,12 @@ export interface SecretChoice {
   encrypt: readonly string[];
 }
 
-/** The server with its values as somebody chose. */
+/**
+ * The server with its values as somebody chose.
+ * @param server as recognized
+ * @param choice names of values that are sent as plain text, and of those that are encrypted
+ * @returns a copy of the server
+ */
 export function chosenSecrets(server: RecognizedServer, { plain, encrypt }: SecretChoice): RecognizedServer {
   const choose = (one: OutgoingValue): OutgoingValue =>
     plain.includes(one.name) ? { ...one, secret: false } : encrypt.includes(one.name) ? { ...one, secret: true } : one;

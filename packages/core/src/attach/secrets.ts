@@ -95,7 +95,11 @@ function isRandom(text: string): boolean {
   return kinds >= 2 && isBroken && !hasPath && entropy(text) > (text.length >= 32 ? 3.5 : 3.8) && /\d/.test(text);
 }
 
-/** Why a value looks like a secret whatever it is called; null where it does not. */
+/**
+ * Why a value looks like a secret whatever it is called; null where it does not.
+ * @param value to judge
+ * @returns the reason as a clause
+ */
 export function secretFormat(value: string): string | null {
   const text = value.trim();
   if (text.length < 6 || text.length > LOOKED_AT) return null;
@@ -104,7 +108,12 @@ export function secretFormat(value: string): string | null {
   return isRandom(text) ? 'looks like a random key' : null;
 }
 
-/** Why a named value is a secret: by its name, its format or its randomness; null where it is none. */
+/**
+ * Why a named value is a secret: by its name, its format or its randomness; null where it is none.
+ * @param name of the header, variable or argument
+ * @param value it has
+ * @returns the reason as a clause
+ */
 export function secretReason(name: string, value: string): string | null {
   if (name !== '' && isSecretName(name)) return 'has a name that suggests a secret';
   return secretFormat(value);

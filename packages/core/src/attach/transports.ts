@@ -31,6 +31,10 @@ export const DEFAULT_TRANSPORT: TransportName = 'http';
 /** The one that speaks with a program. */
 export const PROGRAM_TRANSPORT: TransportName = 'stdio';
 
-/** Which transport to an address a stated type means; null where it means none. @param type such as `streamable-http` */
+/**
+ * Which transport to an address a stated type means; null where it means none.
+ * @param type such as `streamable-http`
+ * @returns the name of the transport, or null
+ */
 export const transportSaid = (type: string): TransportName | null =>
   ADDRESS_TRANSPORTS.find((name) => TRANSPORTS[name].said.test(type.toLowerCase())) ?? null;

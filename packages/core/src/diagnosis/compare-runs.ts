@@ -24,7 +24,12 @@ export interface RunComparison {
 
 const COMPARED: readonly Span['work'][] = ['step', 'tool', 'model'];
 
-/** Compares two runs of a flow step by step and call by call, in the order of execution. */
+/**
+ * Compares two runs of a flow step by step and call by call, in the order of execution.
+ * @param one spans of the first run
+ * @param other spans of the second run
+ * @returns a row per unit of work, with both sides where both did it
+ */
 export function compareRunTraces(one: readonly Span[], other: readonly Span[]): RunComparison[] {
   const [left, right] = [named(one), named(other)];
   const order = [...left.keys()];

@@ -22,6 +22,8 @@ const MAX_LEVELS = 8;
 /**
  * Compares two values field by field, in the order of the first, with fields that only the second has after them.
  * Objects and arrays are looked into as long as both sides have one; equal ones stay whole.
+ * @param one the first value; undefined if there is none
+ * @param other the second value
  * @returns fields in which they are alike or differ; a single one with an empty path where neither has fields
  */
 export function compareValues(one: Json | undefined, other: Json | undefined): ComparedField[] {
@@ -55,6 +57,8 @@ const words = (text: string) => text.match(/\S+\s*|^\s+/g) ?? [];
 
 /**
  * Marks what differs between two texts: everything between their common beginning and their common end, by words.
+ * @param one the first text
+ * @param other the second text
  * @returns the pieces of the first and of the second text
  */
 export function compareTexts(one: string, other: string): [TextPiece[], TextPiece[]] {

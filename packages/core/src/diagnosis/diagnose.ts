@@ -16,7 +16,12 @@ interface Found {
   draft: Draft;
 }
 
-/** Facts that the rules need in addition to the trace, without duplicates. */
+/**
+ * Facts that the rules need in addition to the trace, without duplicates.
+ * @param trace spans and journal of a run
+ * @param rules to ask; all by default
+ * @returns needs in the order of the rules
+ */
 export function needsOf(trace: Trace, rules: readonly DiagnosisRule[] = DIAGNOSIS_RULES): Need[] {
   const index = new IndexedTrace(trace);
   const needs = new Map<string, Need>();
@@ -33,6 +38,10 @@ export function needsOf(trace: Trace, rules: readonly DiagnosisRule[] = DIAGNOSI
 /**
  * Returns the findings of a run. Pure: the same trace and facts have the same findings. Failures come first, then
  * doubts, then warnings; follow-up failures are listed under their cause.
+ * @param trace spans and journal of a run
+ * @param facts answers to what {@link needsOf} asks for
+ * @param rules to apply; all by default
+ * @returns findings, the most severe first
  */
 export function diagnose(
   trace: Trace,

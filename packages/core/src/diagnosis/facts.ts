@@ -79,5 +79,9 @@ export class Facts {
   }
 }
 
-/** The same for the same need. */
+/**
+ * The same for the same need.
+ * @param need of a rule
+ * @returns a key for a map
+ */
 export const needKey = (need: Need): string => JSON.stringify(need);

@@ -177,7 +177,12 @@ export function stepPointer(step: Span): string {
   return pointer(names.flatMap((name, index) => (index === 0 ? ['steps', name] : ['with', 'steps', name])));
 }
 
-/** The longest beginning of a pointer that is there in a document. */
+/**
+ * The longest beginning of a pointer that is there in a document.
+ * @param document that the pointer is meant for
+ * @param wanted JSON Pointer (RFC 6901)
+ * @returns a JSON Pointer that exists; empty for the whole document
+ */
 export function deepest(document: Json | undefined, wanted: string): string {
   if (document === undefined) return wanted;
   let here: Json | undefined = document;

@@ -1,7 +1,11 @@
 import { formWords } from './expected-credential-form.js';
 import type { Place, ProposedFix } from './finding.js';
 
-/** A place as people read it: the step and the field, or the thing. */
+/**
+ * A place as people read it: the step and the field, or the thing.
+ * @param place of a finding or fix
+ * @returns one phrase
+ */
 export function placeWords(place: Place): string {
   if (!('flow' in place)) {
     if ('server' in place) return `tool server ${place.server}`;
@@ -21,7 +25,11 @@ const shown = (value: unknown): string => {
   return text.length > 80 ? `${text.slice(0, 79)}…` : text;
 };
 
-/** Describes a fix as a request: "change … from … to …". */
+/**
+ * Describes a fix as a request: "change … from … to …".
+ * @param cure proposed fix of a finding
+ * @returns one sentence
+ */
 export function fixWords(cure: ProposedFix): string {
   switch (cure.do) {
     case 'change':

@@ -11,6 +11,12 @@ export interface SentHeader {
   schemes: string[];
 }
 
+/**
+ * Describes a header of a captured request for a finding.
+ * @param header its name
+ * @param value it had, masked
+ * @returns the name in lower case, and the authentication schemes that the value begins with
+ */
 export const sentHeader = (header: string, value: string): SentHeader => ({
   header: header.toLowerCase(),
   schemes: schemesOf(value).map((scheme) => scheme.toLowerCase()),

@@ -3,7 +3,8 @@ import { asPindroError, type ErrorCode, PindroError, wasCutOff } from '../errors
 import { type Missing, noValue, type Scope, seenBy, Template } from '../expression/template.js';
 import { mistakesOf } from '../flow/shape.js';
 import { isObject, type JsonObject, pointer, pointerParts } from '../json/json.js';
-import { inWords, type StepContext, type StepOutcome, type StepServices } from '../steps/kind.js';
+import type { StepContext, StepOutcome, StepServices } from '../steps/kind.js';
+import { inWords } from '../steps/sentence.js';
 import { milliseconds } from '../text/duration.js';
 import { attribute } from '../trace/spans/attributes.js';
 import type { PreparedStep } from './prepared.js';

@@ -53,7 +53,11 @@ export interface RunRequest {
 /** Maximum number of inputs or arguments. */
 export const MOST_INPUTS = 1000;
 
-/** @throws request_invalid when there are too many */
+/**
+ * Rejects an input with too many properties.
+ * @param input of a run
+ * @throws request_invalid when there are too many
+ */
 export function refuseManyInputs(input: Json): void {
   const count = isObject(input) ? Object.keys(input).length : 0;
   if (count > MOST_INPUTS)

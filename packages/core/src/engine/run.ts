@@ -49,7 +49,13 @@ export interface StartedRun {
   ended: Promise<FlowOutcome>;
 }
 
-/** Begins a run. Nothing that happens inside of it is thrown: that is in the outcomes and in the record. */
+/**
+ * Begins a run. Nothing that happens inside of it is thrown: that is in the outcomes and in the record.
+ * @param request the document, its input, and on whose behalf it runs
+ * @param ports to everything outside
+ * @param signal cancels the run
+ * @returns promises of its answer and of its end
+ */
 export function startFlow(request: RunRequest, ports: Ports, signal: AbortSignal): StartedRun {
   const { name } = request.document;
   const tree: RunTree = {
@@ -71,7 +77,13 @@ export function startFlow(request: RunRequest, ports: Ports, signal: AbortSignal
   return { answered, ended };
 }
 
-/** Runs a flow to its end. The outcome is returned only once the record of it is on disk. */
+/**
+ * Runs a flow to its end. The outcome is returned only once the record of it is on disk.
+ * @param request the document, its input, and on whose behalf it runs
+ * @param ports to everything outside
+ * @param signal cancels the run
+ * @returns how it ended
+ */
 export function runFlow(request: RunRequest, ports: Ports, signal: AbortSignal): Promise<FlowOutcome> {
   return startFlow(request, ports, signal).ended;
 }

@@ -2,7 +2,12 @@ const formats = new Map<string, Intl.DateTimeFormat>();
 
 let last = { minute: Number.NaN, zone: '', day: '' };
 
-/** The calendar day at a moment in a time zone, as RFC 3339 full-date. Formats are kept: making one is slow. */
+/**
+ * The calendar day at a moment in a time zone, as RFC 3339 full-date. Formats are kept: making one is slow.
+ * @param moment milliseconds since the epoch
+ * @param zone IANA name of the time zone
+ * @returns `YYYY-MM-DD`
+ */
 export function today(moment: number, zone: string): string {
   // No time zone changes its day in the middle of a minute.
   const minute = Math.floor(moment / 60_000);

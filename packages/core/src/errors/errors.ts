@@ -1,37 +1,12 @@
 import { catalogue } from '../catalogue/catalogue.js';
 import type { Json } from '../json/json.js';
+import type { Mistake, Problem } from './problem.js';
+
+export type { Mistake, Problem };
 
 export { catalogue };
 
 export type ErrorCode = keyof typeof catalogue;
-
-/** One located mistake of a document. Lines and columns count from 1. */
-export interface Mistake {
-  /** JSON Pointer (RFC 6901) into the document. */
-  at: string;
-  line?: number;
-  column?: number;
-  message: string;
-  hint?: string;
-  /** Set if a setting is missing and everything else is valid. */
-  missing?: true;
-}
-
-/**
- * Problem details (RFC 9457) with Pindro's own members `code`, `hint`, `at`, `mistakes` and `run`. `title` is
- * fixed for each type, and `detail` describes the occurrence.
- */
-export interface Problem {
-  type: string;
-  title: string;
-  status: number;
-  detail: string;
-  code: ErrorCode;
-  hint: string;
-  at?: string;
-  mistakes?: Mistake[];
-  run?: string;
-}
 
 /** The error as a trace keeps it. */
 export interface ErrorRecord {
@@ -47,7 +22,11 @@ type Params = Record<string, string | number>;
 const fill = (template: string, params: Params) =>
   template.replace(/\{(\w+)\}/g, (_, name: string) => String(params[name] ?? ''));
 
-/** The code with which the network or the system says why something failed; empty where it gives none. */
+/**
+ * The code with which the network or the system says why something failed; empty where it gives none.
+ * @param error anything that was thrown
+ * @returns such as `ECONNREFUSED`
+ */
 export function systemCode(error: unknown): string {
   for (let here = error, depth = 0; here && depth < 6; depth++) {
     const { code, cause, errors } = here as { code?: unknown; cause?: unknown; errors?: unknown[] };
@@ -73,7 +52,11 @@ interface Extra {
   cause?: unknown;
 }
 
-/** Returns an error and its fix in one text. */
+/**
+ * Returns an error and its fix in one text.
+ * @param error message and hint
+ * @returns two sentences, or one without a hint
+ */
 export const withHint = ({ message, hint }: Pick<ErrorRecord, 'message' | 'hint'>): string =>
   hint ? `${message}. ${hint}` : message;
 
@@ -146,7 +129,10 @@ export class PindroError extends Error {
 type Report = (thrown: unknown, reference: string) => void;
 let report: Report = () => {};
 
-/** Hands in who keeps a log of errors that nobody expected. */
+/**
+ * Hands in who keeps a log of errors that nobody expected.
+ * @param to called with each such error
+ */
 export function reportUnforeseen(to: Report): void {
   report = to;
 }
@@ -155,7 +141,10 @@ export function reportUnforeseen(to: Report): void {
 type Foresee = (thrown: unknown) => PindroError | null;
 let foresee: Foresee = () => null;
 
-/** Registers how to convert errors of underlying software, so that they are reported consistently. */
+/**
+ * Registers how to convert errors of underlying software, so that they are reported consistently.
+ * @param by returns an error for something that was thrown, or undefined
+ */
 export function useForeseen(by: Foresee): void {
   foresee = by;
 }
@@ -163,8 +152,11 @@ export function useForeseen(by: Foresee): void {
 const reported = new WeakMap<object, PindroError>();
 
 /**
- * Any thrown thing as a {@link PindroError}. What is not one is a mistake in Pindro: it is reported with its stack, and
+ * Any thrown thing as a {@link PindroError}. What is not one is a mistake in Pindro: it is reported with its stack,
+ * and
  * told as `internal`, without its words, which may be about anything.
+ * @param thrown anything
+ * @returns the same object where it is a PindroError
  */
 export function asPindroError(thrown: unknown): PindroError {
   if (thrown instanceof PindroError) return thrown;
@@ -179,7 +171,11 @@ export function asPindroError(thrown: unknown): PindroError {
   return error;
 }
 
-/** `1 mistake`, `2 mistakes`. */
+/**
+ * `1 mistake`, `2 mistakes`.
+ * @param mistakes of a document
+ * @returns the count in words
+ */
 export function countMistakes(mistakes: readonly unknown[]): string {
   return `${mistakes.length} ${mistakes.length === 1 ? 'mistake' : 'mistakes'}`;
 }

@@ -6,7 +6,12 @@ export type Audience = 'caller' | 'builder';
 
 const NOT_YOURS = 'The builder must fix this; changing the input does not help.';
 
-/** Returns an error as sentences: what failed and how to fix it. Callers do not receive hints for builders. */
+/**
+ * Returns an error as sentences: what failed and how to fix it. Callers do not receive hints for builders.
+ * @param error code, message and hint
+ * @param audience `caller`: without hints for builders; `builder`: with them
+ * @returns one or two sentences
+ */
 export function failureText(
   { code, message, hint }: Pick<ErrorRecord, 'code' | 'message' | 'hint'>,
   audience: Audience = 'caller',

@@ -39,7 +39,10 @@ export function bulk(value: unknown): number {
 export type HardStop = <T>(work: () => T, milliseconds: number) => T;
 let hardStop: HardStop = (work) => work();
 
-/** Hands in what can stop work in the middle, where the platform has something that can. */
+/**
+ * Hands in what can stop work in the middle, where the platform has something that can.
+ * @param stop what ends work over its limit
+ */
 export function useHardStop(stop: HardStop): void {
   hardStop = stop;
 }
@@ -65,5 +68,8 @@ export function withinBudget<T>(work: () => T, { work: most = WORK, guarded = fa
   }
 }
 
-/** For whatever stops work by the clock. */
+/**
+ * For whatever stops work by the clock.
+ * @returns the error with which work over its budget ends
+ */
 export const overBudget = (): OverBudget => over;

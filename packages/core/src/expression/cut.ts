@@ -5,6 +5,8 @@ export type Piece = { literal: string } | { expression: string; offset: number }
 
 /**
  * Splits a text at its `${ … }`; `$${` is a literal `${`. Braces and quotes inside an expression are balanced.
+ * @param text of a template
+ * @returns literal texts and expressions in order
  * @throws SyntaxError if an expression is not closed
  */
 export function cutTemplate(text: string): Piece[] {

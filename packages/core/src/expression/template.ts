@@ -209,7 +209,11 @@ const plain = (value: unknown): Json =>
     : (value as Json);
 
 /**
- * Values for one row, filled where the row is. @param seen as {@link seenBy} gave it
+ * Values for one row, filled where the row is.
+ * @param value with expressions over `row`
+ * @param seen as {@link seenBy} gave it
+ * @param at path of the value, for errors
+ * @returns a function that fills the value for a row
  * @throws no_value, expression_failed
  */
 export function rowFiller(value: Json, seen: JsonObject, at: PropertyKey[]): (row: JsonObject) => Json {

@@ -8,7 +8,12 @@ export interface PlacedStep {
   at: PropertyKey[];
 }
 
-/** Every step of a document, those inside of loops too. */
+/**
+ * Every step of a document, those inside of loops too.
+ * @param steps of a document, or of a loop
+ * @param at path to them, which stands before each path that is returned
+ * @returns each step with its name and its path
+ */
 export function* allSteps(steps: { [name: string]: StepDocument }, at: PropertyKey[] = []): Generator<PlacedStep> {
   for (const [name, step] of Object.entries(steps)) {
     const here = [...at, 'steps', name];

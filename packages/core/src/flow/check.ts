@@ -22,7 +22,12 @@ export type CheckResult =
   | { document: FlowDocument; mistakes: [] }
   | { document: null; mistakes: Mistake[]; name: string };
 
-/** Checks a flow written as YAML or JSON text, or given as a value, and locates its mistakes, a hundred at most. */
+/**
+ * Checks a flow written as YAML or JSON text, or given as a value, and locates its mistakes, a hundred at most.
+ * @param written YAML or JSON text, or a value
+ * @param surroundings names that the flow may use; what is omitted is not checked
+ * @returns the document, or null, with its mistakes
+ */
 export function checkFlow(written: string | Json, surroundings: Surroundings = {}): CheckResult {
   const source = readFlow(written);
   const mistakes = [...source.mistakes];
@@ -52,14 +57,24 @@ function refusalOf(value: Json | undefined): Mistake | undefined {
   return tooMuch(value) ?? (unsafe && { at: unsafe.at, message: `The value ${unsafe.why}` });
 }
 
-/** The checked document. @throws flow_invalid with every mistake */
+/**
+ * The checked document.
+ * @param written YAML or JSON text, or a value
+ * @param surroundings names that the flow may use
+ * @returns the document
+ * @throws flow_invalid with every mistake
+ */
 export function requireFlow(written: string | Json, surroundings: Surroundings = {}): FlowDocument {
   const checked = checkFlow(written, surroundings);
   if (checked.document) return checked.document;
   throw flowInvalid(checked);
 }
 
-/** The refusal of a document, with every mistake. */
+/**
+ * The refusal of a document, with every mistake.
+ * @param checked what {@link checkFlow} returned, with the name of the flow
+ * @returns the error `flow_invalid`
+ */
 export function flowInvalid({ mistakes, ...rest }: CheckResult): PindroError {
   return new PindroError(
     'flow_invalid',

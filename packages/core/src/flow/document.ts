@@ -26,7 +26,11 @@ export const draftSchema = flowSchema.extend({
 
 export type FlowDocument = z.infer<typeof flowSchema>;
 
-/** The input schema of a flow; one that declares none takes nothing. */
+/**
+ * The input schema of a flow; one that declares none takes nothing.
+ * @param document of the flow
+ * @returns a JSON Schema of type object
+ */
 export function inputSchema(document: Pick<FlowDocument, 'input'>): JsonSchema {
   return document.input ?? NO_INPUT;
 }

@@ -11,7 +11,10 @@ export type Draft =
 
 /**
  * Reads a draft, which may be kept with mistakes as long as it can be read at all.
+ * @param written YAML or JSON text, or a value
+ * @param surroundings names that the flow may use
  * @param into the text that is there: a document goes into it, so that its comments stay
+ * @returns the text to store, its document if it can be read, and its mistakes
  */
 export function readDraft(written: string | Json, surroundings: Surroundings = {}, into?: string): Draft {
   const source = readFlow(written);

@@ -18,6 +18,11 @@ export const ANY_EFFECT: Effects = {
 /** Finds out about other work; what it does not know is assumed to do anything. */
 export type EffectsOfUse = (use: Uses) => Effects;
 
+/**
+ * Combines the effects of several pieces of work.
+ * @param effects of each piece; what is omitted is {@link NO_EFFECT}
+ * @returns the effects of doing all of them
+ */
 export const allEffects = (effects: readonly Partial<Effects>[]): Effects =>
   effects.reduce<Effects>(
     (all, one) => ({
@@ -35,7 +40,12 @@ export const allEffects = (effects: readonly Partial<Effects>[]): Effects =>
 const isAssumed = (effects: readonly Partial<Effects>[]) =>
   effects.some((one) => one.writes && one.assumed) && !effects.some((one) => one.writes && !one.assumed);
 
-/** What a flow does to the world: everything that any of its steps may do. */
+/**
+ * What a flow does to the world: everything that any of its steps may do.
+ * @param document of the flow
+ * @param ofUse returns the effects of another flow, or of tools, that it uses
+ * @returns the combined effects
+ */
 export function effectsOf(document: Pick<FlowDocument, 'steps'>, ofUse: EffectsOfUse): Effects {
   const effects: Partial<Effects>[] = [];
   for (const { step } of allSteps(document.steps)) {
@@ -49,7 +59,11 @@ export function effectsOf(document: Pick<FlowDocument, 'steps'>, ofUse: EffectsO
   return allEffects(effects);
 }
 
-/** Annotations of a server's tool (MCP 2025-11-25, ToolAnnotations), with the standard's defaults. */
+/**
+ * Annotations of a server's tool (MCP 2025-11-25, ToolAnnotations), with the standard's defaults.
+ * @param tool as its server describes it
+ * @returns its effects; what the server does not say is assumed
+ */
 export function effectsOfTool({ annotations }: Pick<ToolDescription, 'annotations'>): Effects {
   const said = isObject(annotations) ? annotations : {};
   const reads = said.readOnlyHint === true;
@@ -63,7 +77,12 @@ export function effectsOfTool({ annotations }: Pick<ToolDescription, 'annotation
   };
 }
 
-/** Effects as MCP tool annotations. Two of them do not apply to read-only tools. */
+/**
+ * Effects as MCP tool annotations. Two of them do not apply to read-only tools.
+ * @param effects of a tool or flow
+ * @returns MCP ToolAnnotations: `readOnlyHint`, `openWorldHint`, and `destructiveHint` and `idempotentHint` where they
+ *   apply
+ */
 export function annotationsOf(effects: Effects): Record<string, boolean> {
   return {
     readOnlyHint: !effects.writes,

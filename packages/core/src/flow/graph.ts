@@ -5,7 +5,11 @@ export interface Link {
   branch: string | null;
 }
 
-/** `a.yes` as a link; a name without a branch follows the ordinary way. */
+/**
+ * `a.yes` as a link; a name without a branch follows the ordinary way.
+ * @param text as in `after`
+ * @returns the step and the branch
+ */
 export function readLink(text: string): Link {
   const dot = text.indexOf('.');
   return dot < 0 ? { from: text, branch: null } : { from: text.slice(0, dot), branch: text.slice(dot + 1) };
@@ -20,7 +24,11 @@ export interface Graph {
   cycle: string[] | null;
 }
 
-/** The graph of a flow, without links to missing steps. */
+/**
+ * The graph of a flow, without links to missing steps.
+ * @param steps of a document, by name
+ * @returns predecessors, successors, and a cycle if there is one
+ */
 export function graphOf(steps: { [name: string]: StepDocument }): Graph {
   const before = new Map<string, Link[]>();
   const next = new Map<string, string[]>(Object.keys(steps).map((name) => [name, []]));
@@ -59,7 +67,13 @@ function findCycle(before: Map<string, Link[]>): string[] | null {
   return null;
 }
 
-/** Whether a step comes after another one, directly or indirectly. Close ones are checked first. */
+/**
+ * Whether a step comes after another one, directly or indirectly. Close ones are checked first.
+ * @param graph of the flow
+ * @param name of the step
+ * @param other name of the step that may come before it
+ * @returns true if `other` precedes `name`
+ */
 export function comesAfter(graph: Graph, name: string, other: string): boolean {
   const seen = new Set([name]);
   const queue = [name];

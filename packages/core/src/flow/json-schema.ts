@@ -8,8 +8,10 @@ const EXPRESSION = { type: 'string', pattern: '\\$\\{', description: 'An express
 const STEPS = '#/$defs/steps';
 
 /**
- * The JSON Schema (2020-12) of the flow document, in which each kind says what its `with` takes. Every definition stands at
+ * The JSON Schema (2020-12) of the flow document, in which each kind says what its `with` takes. Every definition
+ * stands at
  * its top, where editors and validators look for it.
+ * @returns a JSON Schema with `$defs`
  */
 export function flowJsonSchema(): JsonSchema {
   const definitions: JsonObject = {};

@@ -1,32 +1,17 @@
-import type { CelType } from '../expression/types.js';
 import { isObject, type Json, type JsonObject } from '../json/json.js';
 import type { StepDocument } from '../steps/document.js';
-import type { Sentence } from '../steps/kind.js';
 import { stepKind } from '../steps/registry.js';
+import type { StepCard, StepLink } from './card.js';
 import type { FlowDocument } from './document.js';
 import { readLink } from './graph.js';
 
-/** A step as its card shows it. */
-export interface CardOutline {
-  name: string;
-  kind: string;
-  title: string;
-  note: string;
-  off: boolean;
-  /** Group of the step, if any. */
-  under: string;
-  sentence: Sentence;
-  /** Branches other than the default one. */
-  branches: string[];
-  /** The type of `steps.NAME`. */
-  output: { [property: string]: CelType };
-  /** Names of the steps inside of it. */
-  inside: string[];
-  /** An agent's toolbox, row by row. */
-  tools: { from: string; use: string; set: string[] }[];
-}
-
-export function outlineOf(name: string, step: StepDocument): CardOutline {
+/**
+ * Describes a step as its card shows it.
+ * @param name of the step
+ * @param step as in the document
+ * @returns the card, with a sentence even where the kind is unknown
+ */
+export function outlineOf(name: string, step: StepDocument): StepCard {
   const kind = stepKind(step.kind);
   const given = step.with ?? {};
   const branches = (kind?.branches(given) ?? []).map((branch) => branch.name);
@@ -46,7 +31,12 @@ export function outlineOf(name: string, step: StepDocument): CardOutline {
   };
 }
 
-export function linksOf(document: Pick<FlowDocument, 'steps'>): { from: string; to: string; branch: string | null }[] {
+/**
+ * Lists the links between the steps of a document.
+ * @param document with steps
+ * @returns links in the order of the steps; links to missing steps are left out
+ */
+export function linksOf(document: Pick<FlowDocument, 'steps'>): StepLink[] {
   return Object.entries(document.steps).flatMap(([to, step]) =>
     (step.after ?? [])
       .map(readLink)
@@ -55,7 +45,7 @@ export function linksOf(document: Pick<FlowDocument, 'steps'>): { from: string; 
   );
 }
 
-function toolRows(config: JsonObject): CardOutline['tools'] {
+function toolRows(config: JsonObject): StepCard['tools'] {
   const rows = Array.isArray(config.toolbox) ? config.toolbox.filter(isObject) : [];
   return rows.map((row) => ({
     from: originOf(row),

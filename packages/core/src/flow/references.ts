@@ -55,7 +55,11 @@ function pathOf(value: Json, text: string, field?: string, under?: string): Prop
   return undefined;
 }
 
-/** Returns everything that a flow names: by its steps, and by the sources of its inputs' values. */
+/**
+ * Returns everything that a flow names: by its steps, and by the sources of its inputs' values.
+ * @param document of the flow
+ * @returns names by the type of the thing
+ */
 export function referencesOf(document: FlowDocument): References {
   const all: Required<References> = { flows: [], tables: [], servers: [], endpoints: [], models: [], credentials: [] };
   const parts = [

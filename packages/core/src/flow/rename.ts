@@ -9,13 +9,24 @@ import { referencesOf } from './references.js';
 /** A name that nobody gives, to see whether a text is taken for one. */
 const PROBE = 'a-name-that-nobody-gives';
 
-/** Whether a document names something, by any of its names. */
+/**
+ * Whether a document names something, by any of its names.
+ * @param document of a flow
+ * @param sort type of the thing: `tables`, `servers`, `models` …
+ * @param names of the thing, with former ones
+ * @returns true if a step or an input uses one of the names
+ */
 export const namesAny = (document: FlowDocument, sort: keyof References, names: ReadonlySet<string>): boolean =>
   referencesOf(document)[sort]?.some((name) => names.has(name)) === true;
 
 /**
- * A flow that calls by its new name what it called by an old one. What only looks like the name stays: a text is taken for
+ * A flow that calls by its new name what it called by an old one. What only looks like the name stays: a text is taken
+ * for
  * one where the step's kind says so.
+ * @param document of the flow
+ * @param sort type of the thing: `tables`, `servers`, `models` …
+ * @param names that it had
+ * @param to its new name
  * @returns null where nothing changes
  */
 export function withNewName(
@@ -63,7 +74,10 @@ const COLUMN_TEXTS = ['sort', 'sum', 'key'];
 
 /**
  * A flow whose table steps call columns by their new names. What expressions say of rows stays as it is written.
- * @param tables the names of the table @returns null where nothing changes
+ * @param document of the flow
+ * @param tables the names of the table
+ * @param names new names by former ones
+ * @returns null where nothing changes
  */
 export function withColumnNames(
   document: FlowDocument,

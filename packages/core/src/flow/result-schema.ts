@@ -16,6 +16,7 @@ const NAMED: Record<string, JsonObject> = {
 /**
  * The JSON Schema of a flow's result, as far as it is certain: clients refuse a result that does not fit. A part that
  * a skipped step leaves out is not required.
+ * @param document of the flow
  * @returns null where nothing is certain, or the result is not an object
  */
 export function resultSchema(document: FlowDocument): JsonSchema | null {

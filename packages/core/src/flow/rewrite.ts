@@ -16,6 +16,9 @@ import { isObject, type Json, type JsonObject } from '../json/json.js';
 /**
  * Merges a changed document into its text: unchanged parts keep their wording, order, comments and style. A text that
  * cannot be parsed, or is JSON, is rewritten.
+ * @param text of the document as it is
+ * @param value of the document as it is to be
+ * @returns YAML that reads as the value
  */
 export function rewriteText(text: string, value: JsonObject): string {
   if (text.trimStart().startsWith('{')) return `${JSON.stringify(value, null, 2)}\n`;
@@ -72,7 +75,11 @@ const columnAt = (text: string, offset: number) => offset - (text.lastIndexOf('\
 const plain = (node: unknown) => JSON.stringify(node === null ? null : (node as Node).toJSON());
 const sameNode = (a: unknown, b: unknown) => plain(a) === plain(b);
 
-/** A document as YAML, in the order in which it is best read. */
+/**
+ * A document as YAML, in the order in which it is best read.
+ * @param value of the document
+ * @returns YAML text
+ */
 export function writeText(value: JsonObject): string {
   const document = new Document(value);
   // Where a card stands is one thing, and takes one line.

@@ -10,7 +10,12 @@ type Issue = z.core.$ZodIssue;
 /** Maximum number of reported mistakes. */
 const MOST = 100;
 
-/** Collects mistakes of several things up to a limit. */
+/**
+ * Collects mistakes of several things up to a limit.
+ * @param things to look at, in order
+ * @param of returns the mistakes of one
+ * @returns a hundred mistakes at most
+ */
 export function firstMistakes<T, M extends Mistake>(things: Iterable<T>, of: (thing: T) => Iterable<M>): M[] {
   const first: M[] = [];
   for (const thing of things) for (const mistake of of(thing)) if (first.push(mistake) >= MOST) return first;
@@ -25,8 +30,12 @@ function awaitsValue(value: unknown): boolean {
 
 /**
  * Converts Zod issues to located mistakes.
+ * @param error of Zod
+ * @param value that was parsed
+ * @param prefix path of the value in its document
  * @param options `awaiting`: values with expressions are not checked yet; `known`: valid names for suggestions, or the
- * schema that has them
+ *   schema that has them
+ * @returns mistakes with JSON Pointers and suggestions
  */
 export function mistakesOf(
   error: z.core.$ZodError,

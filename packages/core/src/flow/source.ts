@@ -18,8 +18,11 @@ export interface Source {
 const SHARES = /(^|[\s[{,:-])[&*][^\s,\]}]/;
 
 /**
- * Reads YAML 1.2 or JSON; duplicate names are mistakes. What is in order is read by a parser that is ten times as fast;
+ * Reads YAML 1.2 or JSON; duplicate names are mistakes. What is in order is read by a parser that is ten times as
+ * fast;
  * the one that knows where everything stands is asked only when there is something to point at.
+ * @param text YAML or JSON
+ * @returns the value, with lines and columns for each path, and its syntax errors
  */
 export function readSource(text: string): Source {
   if (SHARES.test(text)) return readCarefully(text);
@@ -40,7 +43,11 @@ export function readSource(text: string): Source {
 /** Limits of a text that is parsed in place; aliases count each time. */
 const SKIMMED = 100_000;
 
-/** Parses a text of any length quickly: only syntax errors have lines. */
+/**
+ * Parses a text of any length quickly: only syntax errors have lines.
+ * @param text YAML or JSON
+ * @returns the value and its syntax errors
+ */
 export function skimSource(text: string): Source {
   const locate = (mistake: Mistake) => mistake;
   const refuse = (mistake: Mistake): Source => ({ value: undefined, mistakes: [mistake], locate });
@@ -115,7 +122,11 @@ function twice(root: unknown, lines: LineCounter): Mistake[] {
   return found;
 }
 
-/** A document that was never text: its mistakes have no lines. */
+/**
+ * A document that was never text: its mistakes have no lines.
+ * @param value of the document
+ * @returns the value without lines
+ */
 export function sourceOf(value: Json): Source {
   return { value, mistakes: [], locate: (mistake) => mistake };
 }

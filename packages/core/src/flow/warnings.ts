@@ -6,7 +6,12 @@ import { allSteps } from './all-steps.js';
 import type { FlowDocument } from './document.js';
 import { unmatchedWarnings } from './unmatched.js';
 
-/** What in a flow may not be meant: it works, and does nothing now. */
+/**
+ * What in a flow may not be meant: it works, and does nothing now.
+ * @param document of the flow
+ * @param surroundings names that the flow may use
+ * @returns located warnings
+ */
 export const warningsOf = (document: FlowDocument, surroundings: Surroundings): Mistake[] => [
   ...unmatchedWarnings(document),
   ...[...allSteps(document.steps)].flatMap(({ step, at }) =>

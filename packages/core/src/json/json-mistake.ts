@@ -1,6 +1,7 @@
 /**
  * Why a text is no JSON, without a character of it: the messages of the platform quote what stands around the mistake,
  * which may be a secret.
+ * @param error that `JSON.parse` threw
  * @returns `it is not valid JSON (line 2, column 14)`; without a place where the platform tells none
  */
 export function jsonMistake(error: unknown): string {

@@ -4,16 +4,29 @@ export type JsonObject = { [key: string]: Json };
 /** A JSON Schema 2020-12 document, as far as the core cares: an object. */
 export type JsonSchema = JsonObject;
 
+/**
+ * Tells whether a value is a JSON object: neither null nor an array.
+ * @param value anything
+ * @returns true for an object
+ */
 export function isObject(value: unknown): value is JsonObject {
   return typeof value === 'object' && value !== null && !Array.isArray(value);
 }
 
-/** A JSON Pointer (RFC 6901) made of its parts. */
+/**
+ * A JSON Pointer (RFC 6901) made of its parts.
+ * @param parts property names and indexes
+ * @returns the pointer; empty for no parts
+ */
 export function pointer(parts: readonly PropertyKey[]): string {
   return parts.map((part) => `/${String(part).replaceAll('~', '~0').replaceAll('/', '~1')}`).join('');
 }
 
-/** The parts of a JSON Pointer (RFC 6901). */
+/**
+ * The parts of a JSON Pointer (RFC 6901).
+ * @param text JSON Pointer
+ * @returns property names and indexes as text
+ */
 export function pointerParts(text: string): string[] {
   return text
     .split('/')
@@ -21,7 +34,12 @@ export function pointerParts(text: string): string[] {
     .map((part) => part.replaceAll('~1', '/').replaceAll('~0', '~'));
 }
 
-/** What stands at a path of property names and indexes, or undefined. */
+/**
+ * What stands at a path of property names and indexes, or undefined.
+ * @param value to look into
+ * @param parts property names and indexes
+ * @returns the value, or undefined
+ */
 export function valueAt(value: unknown, parts: readonly PropertyKey[]): unknown {
   let here = value;
   for (const part of parts) {
@@ -37,19 +55,33 @@ export function valueAt(value: unknown, parts: readonly PropertyKey[]): unknown 
 export const objectOf = <T>(entries: Iterable<readonly [string, T]>): { [key: string]: T } =>
   Object.fromEntries(entries) as { [key: string]: T };
 
-/** What an object has itself under a name; nothing that every object has, such as `constructor`. */
+/**
+ * What an object has itself under a name; nothing that every object has, such as `constructor`.
+ * @param object to read; null and undefined have nothing
+ * @param name of the property
+ * @returns the value, or undefined
+ */
 export function ownOf<T>(object: { readonly [name: string]: T } | null | undefined, name: string): T | undefined {
   return object && Object.hasOwn(object, name) ? object[name] : undefined;
 }
 
-/** Sets a property whatever its name is. */
+/**
+ * Sets a property whatever its name is.
+ * @param object to change
+ * @param name of the property, also `__proto__`
+ * @param value of the property
+ */
 export function setOwn(object: object, name: string, value: unknown): void {
   if (name === '__proto__')
     Object.defineProperty(object, name, { value, writable: true, enumerable: true, configurable: true });
   else (object as Record<string, unknown>)[name] = value;
 }
 
-/** A value as text that is the same whatever the order of its fields. */
+/**
+ * A value as text that is the same whatever the order of its fields.
+ * @param value any JSON value
+ * @returns JSON text with sorted property names and no white space
+ */
 export function canonical(value: Json): string {
   return JSON.stringify(value, (_, part: unknown) =>
     isObject(part) ? Object.fromEntries(Object.entries(part).sort(([a], [b]) => (a < b ? -1 : 1))) : part,
@@ -65,7 +97,12 @@ export function bytesToBase64(bytes: Uint8Array): string {
   return btoa(binary);
 }
 
-/** Whether the JSON of a value is longer than a number of characters, without serializing it. */
+/**
+ * Whether the JSON of a value is longer than a number of characters, without serializing it.
+ * @param value any JSON value
+ * @param characters the limit
+ * @returns true if its JSON has more characters
+ */
 export function isLong(value: unknown, characters: number): boolean {
   let left = characters;
   const walk = (here: unknown): void => {
@@ -88,8 +125,12 @@ export function isLong(value: unknown, characters: number): boolean {
 }
 
 /**
- * A value in short, for a sentence. A text is shown whole or not at all: the half of one could be half of a secret, which
+ * A value in short, for a sentence. A text is shown whole or not at all: the half of one could be half of a secret,
+ * which
  * nobody would know for one.
+ * @param value any JSON value
+ * @param characters the limit
+ * @returns its JSON, or a description of its type and size over the limit
  */
 export function preview(value: unknown, characters: number): string {
   if (!isLong(value, characters)) {
@@ -108,6 +149,7 @@ export const MAX_DEPTH = 64;
 /**
  * Finds what JSON text can carry but the rest of the system could only carry wrongly: nesting deeper than
  * {@link MAX_DEPTH}, and whole numbers beyond 2^53 - 1, which have already lost digits when they arrive.
+ * @param value parsed JSON
  * @returns where and why, or undefined when all is well
  */
 export function findUnsafe(value: unknown): { at: string; why: string; deep?: true } | undefined {

@@ -28,6 +28,8 @@ const OF_TYPE: Record<string, string[]> = {
 /**
  * Returns a schema as strict validators take it (Ajv with `strict: true`): without the console's own keywords, without
  * alternatives that match everything, and with the type that its keywords are about.
+ * @param schema JSON Schema
+ * @returns a copy
  */
 export function publishedSchema(schema: Json): Json {
   if (!isObject(schema)) return schema;

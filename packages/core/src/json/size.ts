@@ -4,7 +4,12 @@ export const SIZE = /^([1-9]\d{0,5})(KiB|MiB)$/;
 /** Sizes that were read before: one is asked for with each message to an endpoint. */
 const read = new Map<string, number>();
 
-/** A size in bytes. @throws RangeError */
+/**
+ * A size in bytes.
+ * @param text a number with a unit: `10 MiB`, `500kB`, `1GB`
+ * @returns bytes
+ * @throws RangeError
+ */
 export function bytesIn(text: string): number {
   const known = read.get(text);
   if (known !== undefined) return known;
@@ -15,7 +20,11 @@ export function bytesIn(text: string): number {
   return bytes;
 }
 
-/** A number of bytes for people. */
+/**
+ * A number of bytes for people.
+ * @param bytes a number of bytes
+ * @returns such as `1.5 MiB`
+ */
 export function humanSize(bytes: number): string {
   if (bytes < 1024) return `${bytes} bytes`;
   const [amount, unit] =

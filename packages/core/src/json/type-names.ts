@@ -13,7 +13,11 @@ export const A_TYPE: Readonly<Record<string, string>> = {
   null: 'null',
 };
 
-/** Describes a schema in a few words: `integer, 1 to 40`, `one of kestrel, larch`, `array of string`. */
+/**
+ * Describes a schema in a few words: `integer, 1 to 40`, `one of kestrel, larch`, `array of string`.
+ * @param schema JSON Schema of a value
+ * @returns the description; `any value` if nothing is known
+ */
 export function describeType(schema: JsonSchema): string {
   if (Array.isArray(schema.enum)) return truncate(`one of ${schema.enum.join(', ')}`);
   const types = [schema.type ?? []].flat().map(String);

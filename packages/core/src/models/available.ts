@@ -6,7 +6,13 @@ import type { AskOptions } from './asking.js';
 import { dialectOf, refused, send } from './send.js';
 import { keysOf } from './wrap/keys.js';
 
-/** The names of the models that a server offers, in the order it lists them; with whichever key it takes. @throws what asking throws */
+/**
+ * The names of the models that a server offers, in the order it lists them; with whichever key it takes.
+ * @param connection to the server
+ * @param options how to reach it, and its secrets
+ * @returns names of models
+ * @throws what asking throws
+ */
 export async function modelsOffered(
   connection: ModelConnection,
   options: Pick<AskOptions, 'fetch' | 'secrets' | 'masker' | 'signal'>,

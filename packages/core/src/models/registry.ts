@@ -8,6 +8,11 @@ const DIALECTS: Dialect[] = [chatCompletions, messages, generateContent];
 
 export const DIALECT_NAMES = DIALECTS.map((dialect) => dialect.name);
 
+/**
+ * Finds the dialect of a model connection.
+ * @param name as in the connection, such as `openai-chat`
+ * @returns the dialect, or undefined if there is none of that name
+ */
 export function dialectNamed(name: string): Dialect | undefined {
   return DIALECTS.find((dialect) => dialect.name === name);
 }

@@ -75,7 +75,11 @@ export type ModelSettings = z.infer<typeof modelSettings>;
 const KNOWN = new Set(Object.keys(modelSettings.shape));
 const PATIENCE = '20s';
 
-/** Settings from before they had names of their own: what is not known was a field of the body. */
+/**
+ * Settings from before they had names of their own: what is not known was a field of the body.
+ * @param kept settings as stored
+ * @returns settings in today's form
+ */
 export function settingsOf(kept: JsonObject): ModelSettings {
   const own: JsonObject = {};
   const body: JsonObject = isObject(kept.body) ? { ...kept.body } : {};
@@ -92,7 +96,12 @@ export function settingsOf(kept: JsonObject): ModelSettings {
 
 export const patienceOf = ({ patience = PATIENCE }: ModelSettings): number => milliseconds(patience);
 
-/** Returns the price of tokens. Null without a price. */
+/**
+ * Returns the price of tokens. Null without a price.
+ * @param settings of the model connection
+ * @param usage numbers of tokens; prices are per million
+ * @returns the cost in the currency of the prices
+ */
 export function priceOf(
   { price }: ModelSettings,
   usage: { input: number; output: number; cached: number },

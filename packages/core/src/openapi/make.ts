@@ -3,12 +3,22 @@ import { isObject, type Json, type JsonObject, type JsonSchema } from '../json/j
 import { nameFrom } from '../text/naming.js';
 import type { ApiBody, ApiOperation, ApiParameter } from './read.js';
 
-/** The name a flow made of an operation gets: `listStock` of "ridge" becomes `ridge-list-stock`. */
+/**
+ * The name a flow made of an operation gets: `listStock` of "ridge" becomes `ridge-list-stock`.
+ * @param prefix name of the API
+ * @param operation of the API
+ * @returns a valid name of a flow
+ */
 export function flowNameOf(prefix: string, operation: Pick<ApiOperation, 'id'>): string {
   return nameFrom(`${prefix}-${operation.id.replaceAll(/([a-z0-9])([A-Z])/g, '$1-$2')}`);
 }
 
-/** Returns a flow of one web request for an operation: its parameters and the fields of its body are the inputs. */
+/**
+ * Returns a flow of one web request for an operation: its parameters and the fields of its body are the inputs.
+ * @param operation as {@link readOpenApi} returns it, with its parameters
+ * @param options name of the flow, address of the API, and credential to send
+ * @returns a document in the format `pindro/flow@1`
+ */
 export function flowOfOperation(
   operation: ApiOperation,
   { name, base, credential }: { name: string; base: string; credential: string | null },

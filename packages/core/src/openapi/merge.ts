@@ -5,6 +5,10 @@ import { isObject, type Json, type JsonObject, pointer } from '../json/json.js';
 /**
  * Brings what changed in the document an API is described by into a flow that was made from it, as far as the builder
  * has not edited the same place. Three sides: what was made before, what would be made now, what the builder has.
+ * @param made the flow as it was created from the old document
+ * @param now the flow as it would be created from the new document
+ * @param edited the flow as the builder has it
+ * @returns the merged flow, what the document changed, and where the builder's edit was preserved
  */
 export function mergeUpdate(
   made: FlowDocument,

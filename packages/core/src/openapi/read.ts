@@ -55,8 +55,10 @@ const MOST = 5000;
 
 /**
  * Reads an OpenAPI document, 3.0 or 3.1, JSON or YAML.
+ * @param text of the document
  * @param wanted the ids of the operations that come with their parameters and body; the others are only listed
  * @param at the address of the document, to which those that it names may be relative
+ * @returns title, version, addresses, authentication and operations
  * @throws document_unreadable with where it is wrong
  */
 export function readOpenApi(text: string, wanted?: readonly string[], at?: string): ApiDescription {

@@ -287,7 +287,12 @@ export interface RevealedSecret {
   secrets: string[];
 }
 
-/** An address with parts of a credential. */
+/**
+ * An address with parts of a credential.
+ * @param url the address
+ * @param secret query parameters and parts of the path
+ * @returns the address to call
+ */
 export function withQuery(url: string, { query = {}, path = {} }: Pick<RevealedSecret, 'query' | 'path'>): string {
   if (Object.keys(query).length === 0 && Object.keys(path).length === 0) return url;
   const whole = new URL(url);

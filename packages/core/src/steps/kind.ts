@@ -8,15 +8,15 @@ import type { StartFlow } from '../tools/start-flow.js';
 import type { OnExchange } from '../trace/exchanges/exchange.js';
 import type { StepDocument } from './document.js';
 import type { Surroundings } from './environment.js';
+import type { Sentence } from './sentence.js';
+
+export type { Sentence };
 
 /** A way a step can go. An aside is followed only by who names it: a plain `after` waits for the ordinary way. */
 export interface Branch {
   name: string;
   aside?: boolean;
 }
-
-/** What a step says about itself on its card: words, and the values that fill them. */
-export type Sentence = (string | { value: Json })[];
 
 /** What a step asks of the run. */
 export interface StepServices extends AgentServices {
@@ -49,18 +49,6 @@ export interface StepOutcome {
   branch?: string;
   /** Set by a step that ends the run. */
   ends?: { as: 'done' | 'failed'; result: Json; message: string };
-}
-
-/** A value in a sentence is shown so long, in characters. */
-const SHOWN = 80;
-
-/** A sentence with its values filled in, for where it is read without a card. */
-export function inWords(sentence: Sentence): string {
-  const shown = (value: Json) => {
-    const text = typeof value === 'string' ? value : JSON.stringify(value);
-    return text.length > SHOWN ? `${text.slice(0, SHOWN - 1)}…` : text;
-  };
-  return sentence.map((part) => (typeof part === 'string' ? part : shown(part.value))).join('');
 }
 
 /** What names of other things a configuration uses, for the check and for "where is this used". */

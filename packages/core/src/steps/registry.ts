@@ -40,8 +40,17 @@ const byName = new Map(KINDS.map((kind) => [kind.name, kind]));
 if (byName.size !== KINDS.length) throw new Error('two step kinds have the same name');
 
 export const KIND_NAMES = KINDS.map((kind) => kind.name);
+/**
+ * Lists the kinds of steps.
+ * @returns kinds in the order of the registry
+ */
 export const stepKinds = (): readonly StepKind[] => KINDS;
 
+/**
+ * Finds a kind of step.
+ * @param name as in a document
+ * @returns the kind, or undefined if there is none of that name
+ */
 export function stepKind(name: string): StepKind | undefined {
   return byName.get(name);
 }

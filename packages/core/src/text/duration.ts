@@ -4,7 +4,12 @@ const UNITS = { ms: 1, s: 1000, m: 60_000, h: 3_600_000, d: 86_400_000 } as cons
 export const DURATION = /^(?:\d{1,12}(?:\.\d{1,9})?m?s|\d{1,7}(?:\.\d{1,9})?[mhd])$/;
 const PARTS = /^([\d.]+)([a-z]+)$/;
 
-/** Milliseconds of a duration with its unit. The text must match {@link DURATION}. */
+/**
+ * Milliseconds of a duration with its unit. The text must match {@link DURATION}.
+ * @param text such as `10s`, `5m` or `1h`
+ * @returns milliseconds
+ * @throws RangeError for any other text
+ */
 export function milliseconds(text: string): number {
   const match = DURATION.test(text) && PARTS.exec(text);
   if (!match) throw new RangeError(`"${text}" is not a duration such as 10s`);
@@ -18,7 +23,11 @@ const LARGE = [
   { name: 's', seconds: 1 },
 ] as const;
 
-/** Milliseconds as people read them, in at most two units: `12 ms`, `1.4 s`, `2 m 5 s`, `8 h`, `1 d 6 h`. */
+/**
+ * Milliseconds as people read them, in at most two units: `12 ms`, `1.4 s`, `2 m 5 s`, `8 h`, `1 d 6 h`.
+ * @param ms milliseconds; not negative
+ * @returns the duration in words
+ */
 export function humanDuration(ms: number): string {
   if (ms < 1) return '<1 ms';
   if (ms < 999.5) return `${Math.round(ms)} ms`;

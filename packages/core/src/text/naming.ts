@@ -3,7 +3,11 @@ import { withoutEnd } from './text-ends.js';
 /** So long a name may be, in characters. */
 const LONGEST = 64;
 
-/** Words as a name: lower-case letters and digits with single hyphens, beginning with a letter. Accents fall away. */
+/**
+ * Words as a name: lower-case letters and digits with single hyphens, beginning with a letter. Accents fall away.
+ * @param words any text
+ * @returns a name, or an empty text if no letter is left
+ */
 export function nameFrom(words: string): string {
   return withoutEnd(
     words

@@ -12,7 +12,12 @@ function apart(name: string, known: string): number {
 /** No name is longer; comparing long texts letter by letter takes long. */
 const LONGEST = 100;
 
-/** The known name nearest to a mistyped one, or undefined when none is near enough to be meant. */
+/**
+ * The known name nearest to a mistyped one, or undefined when none is near enough to be meant.
+ * @param name as it was written
+ * @param known the valid names
+ * @returns the nearest name, or undefined
+ */
 export function nearest(name: string, known: Iterable<string>): string | undefined {
   if (name.length > LONGEST) return undefined;
   let best: string | undefined;
@@ -25,7 +30,12 @@ export function nearest(name: string, known: Iterable<string>): string | undefin
   return best;
 }
 
-/** A hint for a mistyped name: the nearest one, else the whole list when it is short. */
+/**
+ * A hint for a mistyped name: the nearest one, else the whole list when it is short.
+ * @param name as it was written
+ * @param known the valid names
+ * @returns a sentence, or an empty text if nothing helps
+ */
 export function didYouMean(name: string, known: Iterable<string>): string {
   const names = [...known];
   const near = nearest(name, names);

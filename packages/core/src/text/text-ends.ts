@@ -1,11 +1,21 @@
-/** A text without any of these characters at its end. Takes time with its length, as a pattern such as `-+$` may not. */
+/**
+ * A text without any of these characters at its end. Takes time with its length, as a pattern such as `-+$` may not.
+ * @param text to shorten
+ * @param characters to remove
+ * @returns the beginning of the text
+ */
 export function withoutEnd(text: string, characters: string): string {
   let end = text.length;
   while (end > 0 && characters.includes(text[end - 1]!)) end--;
   return text.slice(0, end);
 }
 
-/** A text cut in two at the first of these characters; null where none of them is in it. */
+/**
+ * A text cut in two at the first of these characters; null where none of them is in it.
+ * @param text to cut
+ * @param characters any of which ends the first part
+ * @returns both parts without the character, or null
+ */
 export function cutAt(text: string, characters: string): [before: string, after: string] | null {
   for (let at = 0; at < text.length; at++)
     if (characters.includes(text[at]!)) return [text.slice(0, at), text.slice(at + 1)];

@@ -18,7 +18,10 @@ interface CalledTool {
 
 /**
  * Calls one tool of an attached server as a span of the run.
+ * @param called the tool, its server, rules and credential
  * @param given arguments before the rules of the server are applied
+ * @param context of the step or agent that calls
+ * @param settings of the call: time limit, caching, what is shortened
  * @returns what the tool answered
  * @throws caller_without_credential, tool_reported_error
  */

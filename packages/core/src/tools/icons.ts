@@ -13,7 +13,11 @@ export const icon = z
     message: 'must be an https address, or a PNG, JPEG, WebP or SVG as a data URI',
   });
 
-/** Icons as MCP lists them (2025-11-25, basic: Icon). */
+/**
+ * Icons as MCP lists them (2025-11-25, basic: Icon).
+ * @param src address of the picture, or a `data:` URL
+ * @returns a list of one icon
+ */
 export const iconsOf = (src: string): JsonObject[] => {
   const mimeType = DATA.exec(src)?.[1];
   return [{ src, ...(mimeType !== undefined && { mimeType }) }];

@@ -26,6 +26,9 @@ const requiredOf = (schema: JsonSchema) => (Array.isArray(schema.required) ? sch
 /**
  * Proposes the tool of a server that lists the values of an argument: by its name (`list_huts` for `hut` or `hut_id`),
  * its annotations, and because all that it requires are other arguments of the tool.
+ * @param tool whose argument it is
+ * @param argument name of the argument
+ * @param tools all tools of the server
  * @returns null where none is likely
  */
 export function inferLookup(
@@ -57,7 +60,13 @@ export function inferLookup(
   return scored.sort((a, b) => b.score - a.score)[0]?.lookup ?? null;
 }
 
-/** Returns the values in the result of a lookup: of its list, or of the first list in it. */
+/**
+ * Returns the values in the result of a lookup: of its list, or of the first list in it.
+ * @param result of the tool, flow or table
+ * @param lookup how values and labels are named
+ * @param argument that the values are for
+ * @returns values with labels, without duplicates
+ */
 export function valuesIn(result: Json, lookup: Lookup, argument: string): LookedUp[] {
   const list = listIn(result, lookup.items);
   const fields = [argument, ...VALUE_FIELDS];

@@ -1,7 +1,11 @@
 /** Names of tools as a model sees them. */
 export const TOOL_NAME = /^[a-z][a-z0-9_]{0,63}$/;
 
-/** A name made fit for {@link TOOL_NAME}: a hyphen becomes `_`, and so does whatever else does not belong. */
+/**
+ * A name made fit for {@link TOOL_NAME}: a hyphen becomes `_`, and so does whatever else does not belong.
+ * @param name proposed name
+ * @returns a valid name, at most 64 characters
+ */
 export function toolName(name: string): string {
   const fit = name
     .replace(/([a-z0-9])([A-Z])/g, '$1_$2')
@@ -15,6 +19,7 @@ export function toolName(name: string): string {
  * Gives every tool a name of its own: the first to have a name keeps it, so that nothing in use is called otherwise
  * because something came along; those that come later are called `source__name`.
  * @param tools name as proposed, and where it comes from; a fixed one was given by somebody, and goes first
+ * @returns names in the order of the tools
  */
 export function distinctNames(tools: readonly { name: string; source: string; fixed?: boolean }[]): string[] {
   const taken = new Set(tools.filter(({ fixed }) => fixed).map(({ name }) => toolName(name)));

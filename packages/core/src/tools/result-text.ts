@@ -1,7 +1,11 @@
 import { isObject } from '../json/json.js';
 import type { ToolResult } from '../ports/ports.js';
 
-/** What a model reads of a tool result: its texts, or a word on what else it holds. */
+/**
+ * What a model reads of a tool result: its texts, or a word on what else it holds.
+ * @param result of a tool
+ * @returns a text, never empty
+ */
 export function resultText(result: ToolResult): string {
   const texts = result.content.map((block) => {
     if (block.type === 'text') return String(block.text);

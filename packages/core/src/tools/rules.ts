@@ -1,10 +1,7 @@
-import { z } from 'zod';
 import { type Mistake, PindroError } from '../errors/errors.js';
-import { anyJson } from '../json/any-json.js';
 import { type Json, type JsonObject, type JsonSchema, ownOf } from '../json/json.js';
-import type { ArgumentRule, ArgumentRules, ToolDescription } from '../ports/ports.js';
+import type { ArgumentRules, ToolDescription } from '../ports/ports.js';
 import { didYouMean } from '../text/suggest.js';
-import { lookupSchema } from './lookup-schema.js';
 import { MOST_MISTAKES, sentence, validate, withDefaults } from './schema.js';
 import type { FillLate } from './source.js';
 import {
@@ -17,26 +14,17 @@ import {
   seenSchema,
 } from './visible-schema.js';
 
+export { argumentRule, argumentRules } from './argument-rule.js';
 export { isGoverned, rulesFor, seenSchema } from './visible-schema.js';
-
-/** Who supplies one argument of a tool. Without a rule it is asked. */
-export const argumentRule: z.ZodType<ArgumentRule> = z.union([
-  z.literal('omit').describe('Neither offered to the model nor sent'),
-  z.literal('ask').describe('Supplied by the model or the calling client'),
-  z.strictObject({ set: anyJson.describe('Supplied by the builder; the model never sees the argument') }),
-  z.strictObject({
-    ask: z.strictObject({
-      description: z.string().optional().describe('Replaces the description of the argument'),
-      schema: z.record(z.string(), anyJson).optional().describe('Replaces the JSON Schema of the argument'),
-      values: lookupSchema.optional().describe('The source that lists its values'),
-    }),
-  }),
-]);
-export const argumentRules = z.record(z.string(), argumentRule);
 
 const COMBINATORS = ['allOf', 'anyOf', 'oneOf', 'if'] as const;
 
-/** The rules that cannot be honoured, with `at` pointing below the rules. */
+/**
+ * The rules that cannot be honoured, with `at` pointing below the rules.
+ * @param tool name and input schema
+ * @param rules of its arguments
+ * @returns mistakes; none if all rules apply
+ */
 export function ruleMistakes(tool: Pick<ToolDescription, 'name' | 'inputSchema'>, rules: ArgumentRules): Mistake[] {
   const properties = propertiesOf(tool.inputSchema);
   const mistakes: Mistake[] = [];
@@ -69,6 +57,11 @@ export function ruleMistakes(tool: Pick<ToolDescription, 'name' | 'inputSchema'>
 /**
  * Returns the arguments to send: validated input merged with the builder's values, and validated against the tool's
  * schema.
+ * @param tool name and input schema
+ * @param rules of its arguments
+ * @param given what the caller or model supplied
+ * @param late fills rules that read values stored earlier in a conversation
+ * @returns the arguments to send
  * @throws argument_governed, arguments_refused (the caller can fix it), rule_breaks_tool (the builder must)
  */
 export function mergeArguments(

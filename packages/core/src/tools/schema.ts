@@ -171,6 +171,9 @@ const VISITS = 4_000_000;
  * Holds a value against a JSON Schema (2020-12, or draft 7 where it says so), without changing it. Empty when it fits,
  * otherwise up to {@link MOST_MISTAKES}; of a long value only the first.
  * A schema that cannot be used is somebody else's mistake: whoever wrote it is then left to judge the value.
+ * @param schema JSON Schema
+ * @param value to validate
+ * @returns located mistakes
  */
 export function validate(schema: JsonSchema, value: Json): Mistake[] {
   let known: Validator;
@@ -267,7 +270,11 @@ function describeProperty(error: ErrorObject, property: string): string | undefi
 
 const show = (value: unknown) => preview(value, 60);
 
-/** Several mistakes as one sentence. */
+/**
+ * Several mistakes as one sentence.
+ * @param mistakes of a value
+ * @returns the sentence without a full stop
+ */
 export function sentence(mistakes: readonly Mistake[]): string {
   return mistakes.map((mistake) => mistake.message + (mistake.hint ? ` (${mistake.hint})` : '')).join('; ');
 }

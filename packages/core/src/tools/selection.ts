@@ -22,6 +22,9 @@ export interface Selection {
 
 /**
  * Selects names by names and patterns; a leading `!` excludes. Without an including pattern, all are included first.
+ * @param names of all tools
+ * @param patterns names, and patterns with `*`
+ * @returns chosen names, and patterns that match nothing
  */
 export function select(names: readonly string[], patterns: readonly string[] = []): Selection {
   const takes = patterns.filter((pattern) => !pattern.startsWith('!'));

@@ -13,7 +13,13 @@ export interface ArgumentSupplier {
   value: Json;
 }
 
-/** Returns who supplies an argument under the same precedence as `rulesFor`: a tool's own rule wins over its server's. */
+/**
+ * Returns who supplies an argument under the same precedence as `rulesFor`: a tool's own rule wins over its server's.
+ * @param argument name of the argument
+ * @param serverRules rules for all tools of the server
+ * @param own rules of the tool
+ * @returns how it is supplied, by which rule, and with what value
+ */
 export function supplierOf(argument: string, serverRules: ArgumentRules, own: ArgumentRules = {}): ArgumentSupplier {
   const rule = ownOf(own, argument) ?? ownOf(serverRules, argument);
   const from = Object.hasOwn(own, argument) ? 'own' : rule === undefined ? null : 'server';
@@ -23,7 +29,12 @@ export function supplierOf(argument: string, serverRules: ArgumentRules, own: Ar
 const howOf = (rule: ArgumentRule | undefined): ArgumentSupplier['how'] =>
   rule === 'omit' ? 'omitted' : isGoverned(rule) ? 'set' : 'asked';
 
-/** Describes a supplier: `"valley" (rule of tool server lift)`. */
+/**
+ * Describes a supplier: `"valley" (rule of tool server lift)`.
+ * @param supplier of an argument
+ * @param server name of the tool server; null for none
+ * @returns one phrase
+ */
 export function supplierWords({ how, rule, value }: ArgumentSupplier, server: string | null): string {
   const by = rule === 'server' && server !== null ? ` (rule of tool server ${server})` : '';
   if (how === 'asked') return 'caller';

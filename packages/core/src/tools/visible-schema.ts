@@ -8,18 +8,34 @@ export const isSet = (rule: ArgumentRule | undefined): rule is SetRule => isObje
 /** A rule whose value was missing when it was evaluated. */
 export const isWithoutValue = (rule: ArgumentRule | undefined) =>
   isObject(rule) && !('set' in rule) && !('ask' in rule);
+/**
+ * Tells whether a rule supplies an argument in place of the caller or model.
+ * @param rule of the argument; undefined if there is none
+ * @returns true for a set value and for an omitted argument
+ */
 export const isGoverned = (rule: ArgumentRule | undefined) => rule === 'omit' || isSet(rule) || isWithoutValue(rule);
 
 export const propertiesOf = (schema: JsonSchema) => (isObject(schema.properties) ? schema.properties : {});
 export const requiredOf = (schema: JsonSchema) => (Array.isArray(schema.required) ? (schema.required as string[]) : []);
-/** Rules that stand on a server hold for each tool that has the argument; the tool's own rules win. */
+/**
+ * Rules that stand on a server hold for each tool that has the argument; the tool's own rules win.
+ * @param tool as its server describes it
+ * @param serverRules rules for all tools of the server
+ * @param own rules of this tool
+ * @returns rules by argument
+ */
 export function rulesFor(tool: ToolDescription, serverRules: ArgumentRules, own: ArgumentRules = {}): ArgumentRules {
   const properties = propertiesOf(tool.inputSchema);
   const shared = Object.entries(serverRules).filter(([name]) => Object.hasOwn(properties, name));
   return { ...Object.fromEntries(shared), ...own };
 }
 
-/** The schema for a model or client: the tool's own, without fixed and omitted arguments. */
+/**
+ * The schema for a model or client: the tool's own, without fixed and omitted arguments.
+ * @param schema of the tool's input
+ * @param rules of its arguments
+ * @returns a copy of the schema
+ */
 export function seenSchema(schema: JsonSchema, rules: ArgumentRules): JsonSchema {
   const seen: JsonSchema = { ...schema, type: 'object' };
   const properties: JsonObject = {};

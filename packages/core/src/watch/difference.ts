@@ -1,28 +1,16 @@
 import { isObject, type Json, type JsonObject, type JsonSchema } from '../json/json.js';
 import type { ToolDescription } from '../ports/ports.js';
 import { argumentsOf } from './flag.js';
+import type { ToolChange, ToolPart } from './tool-change.js';
 
-/** One thing about a tool that is another now. */
-export interface ToolPart {
-  /** What it is about: `title`, `description`, `annotations/NAME`, `arguments/NAME`, `result`, or `schema`. */
-  at: string;
-  /** Former value; null if there was none. */
-  before: string | null;
-  after: string | null;
-}
+export type { ToolChange, ToolPart };
 
-/** How one tool differs between two lists. */
-export interface ToolChange {
-  tool: string;
-  kind: 'new' | 'gone' | 'renamed' | 'changed';
-  /** What a renamed tool was called. */
-  was?: string;
-  parts: ToolPart[];
-  /** What does not work any more for whoever used it, as sentences. */
-  breaks: string[];
-}
-
-/** How a server's tools differ from those of before, in the order of their names. */
+/**
+ * How a server's tools differ from those of before, in the order of their names.
+ * @param before tools of the older list
+ * @param after tools of the newer list
+ * @returns new, gone, renamed and changed tools; none that stayed the same
+ */
 export function compareTools(before: readonly ToolDescription[], after: readonly ToolDescription[]): ToolChange[] {
   const then = new Map(before.map((tool) => [tool.name, tool]));
   const now = new Map(after.map((tool) => [tool.name, tool]));
@@ -35,14 +23,21 @@ export function compareTools(before: readonly ToolDescription[], after: readonly
     changes.push(
       was
         ? { tool: tool.name, kind: 'renamed', was: was.name, parts: partsOf(was, tool), breaks: [callsOf(was.name)] }
-        : { tool: tool.name, kind: 'new', parts: [], breaks: [] },
+        : { tool: tool.name, kind: 'new', was: null, parts: [], breaks: [] },
     );
   }
-  for (const { name } of gone) changes.push({ tool: name, kind: 'gone', parts: [], breaks: [callsOf(name)] });
+  for (const { name } of gone)
+    changes.push({ tool: name, kind: 'gone', was: null, parts: [], breaks: [callsOf(name)] });
   for (const tool of after) {
     const was = then.get(tool.name);
     if (!was || same(was, tool)) continue;
-    changes.push({ tool: tool.name, kind: 'changed', parts: partsOf(was, tool), breaks: breaksOf(was, tool) });
+    changes.push({
+      tool: tool.name,
+      kind: 'changed',
+      was: null,
+      parts: partsOf(was, tool),
+      breaks: breaksOf(was, tool),
+    });
   }
   return changes.sort((a, b) => a.tool.localeCompare(b.tool));
 }
@@ -51,7 +46,12 @@ export function compareTools(before: readonly ToolDescription[], after: readonly
 const told = ({ name, title, description, inputSchema, outputSchema, annotations, taskOnly }: ToolDescription) =>
   text({ name, title, description, inputSchema, outputSchema, annotations, taskOnly } as unknown as Json);
 
-/** Whether a tool is to its users what it was. */
+/**
+ * Whether a tool is to its users what it was.
+ * @param one version of the tool
+ * @param other another version
+ * @returns true if name, description, schemas and annotations are equal
+ */
 export const same = (one: ToolDescription, other: ToolDescription): boolean => told(one) === told(other);
 
 /** Whether a tool that went and one that came are the same under another name. */

@@ -1,16 +1,15 @@
+import { z } from 'zod';
 import { isObject, type JsonSchema } from '../json/json.js';
 import type { ToolDescription } from '../ports/ports.js';
 
 /** Something about a tool of somebody else that whoever accepts it should know. */
-export interface Flag {
-  rule: string;
-  /** Where it stands: `name`, `title`, `description`, `annotations`, or `arguments/NAME`. */
-  at: string;
-  /** What it is, as a sentence. */
-  says: string;
-  /** The words themselves, with what cannot be seen made visible. */
-  quote: string;
-}
+export const flagSchema = z.object({
+  rule: z.string(),
+  at: z.string().describe('Location: name, title, description, annotations, or arguments/NAME'),
+  says: z.string().describe('What it is, as a sentence'),
+  quote: z.string().describe('The text, with invisible parts made visible'),
+});
+export type Flag = z.infer<typeof flagSchema>;
 
 /** Facts for a rule in addition to the tool. */
 export interface FlagFacts {

@@ -14,7 +14,12 @@ export interface Held {
   refused?: string;
 }
 
-/** All that the rules find about a tool. */
+/**
+ * All that the rules find about a tool.
+ * @param tool as its server describes it
+ * @param facts about the other tools of the workspace
+ * @returns flags in the order of the rules; none for a tool without remarks
+ */
 export const flagsOf = (tool: ToolDescription, facts: FlagFacts): Flag[] =>
   FLAG_RULES.flatMap(({ rule, look }) => look(tool, facts).map((flag) => ({ rule, ...flag })));
 
@@ -31,9 +36,14 @@ export interface Seen {
 
 /**
  * Holds a list against what was accepted.
+ * @param now the tools as listed now
  * @param accepted null where nobody has accepted anything yet: then only what a rule flags is held
  * @param held what was held before, and stays so while it stays as it was
  * @param list the list before, by which a tool is known to be as it was
+ * @param before what was accepted, held and listed
+ * @param watch which changes are held
+ * @param facts about the other tools, and the time in milliseconds since the epoch
+ * @returns changes, accepted tools, and held ones
  */
 export function seeTools(
   now: readonly ToolDescription[],
@@ -77,11 +87,15 @@ export function seeTools(
     if (known) kept.push(known);
   }
   // What was renamed stays known by its former name while the new one waits.
-  for (const { tool, was } of changes)
-    if (was !== undefined && Object.hasOwn(held, tool)) kept.push(accepted.get(was)!);
+  for (const { tool, was } of changes) if (was !== null && Object.hasOwn(held, tool)) kept.push(accepted.get(was)!);
   return { changes, accepted: kept, held };
 }
 
-/** The tools that may be used: as they are now, without those that are held. */
+/**
+ * The tools that may be used: as they are now, without those that are held.
+ * @param now tools as last listed
+ * @param held tools on hold, by name
+ * @returns tools in the order of the list
+ */
 export const usableTools = (now: readonly ToolDescription[], held: Readonly<Record<string, Held>>): ToolDescription[] =>
   now.filter(({ name }) => !Object.hasOwn(held, name));

@@ -23,10 +23,10 @@ export function presentApproval(record: ApprovalRecord): Approval {
   const { grants, fourEyes = false } = request;
   return {
     ...{ run, path, flow, caller, title, message, decision, by, note },
-    facts: facts as Approval['facts'],
-    ...{ tool, answers, fourEyes, value: value as Approval['value'], schema: schema as Approval['schema'] },
+    facts: facts,
+    ...{ tool, answers, fourEyes, value: value, schema: schema },
     // What an approver changed is what is sent; everything else as it was asked.
-    sent: decision === 'approved' && tool !== null ? ((value ?? facts) as Approval['facts']) : null,
+    sent: decision === 'approved' && tool !== null ? (value ?? facts) : null,
     grants: grants
       ? { default: grants.default, allowed: grants.allowed, longest: grants.longest }
       : { default: 'call', allowed: ['call'], longest: 0 },

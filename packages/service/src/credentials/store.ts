@@ -58,7 +58,7 @@ interface CredentialParts {
 /** Named secrets: encrypted when they are written, and decrypted only for their use. */
 export class CredentialStore {
   /** As the core asks for credentials. */
-  readonly port: SecretPort;
+  readonly port: Required<SecretPort>;
 
   /** Knows every secret of the workspace, and those that a credential had since the start. */
   readonly masker: Masker;

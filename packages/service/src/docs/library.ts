@@ -6,7 +6,7 @@ import { fits } from '../platform/search.js';
 
 /** Pages that the service serves, in reading order. Pages for contributors stay in the repository. */
 const NAMES = [
-  ...['concepts', 'servers', 'agents', 'traces', 'production'],
+  ...['concepts', 'first-flow', 'servers', 'agents', 'traces', 'production'],
   ...['cli', 'api', 'flow', 'steps', 'errors', 'findings', 'review', 'roles'],
 ];
 const FOLDER = fileURLToPath(new URL('../../../../docs/', import.meta.url));

@@ -253,7 +253,7 @@ export class DocumentStore {
         made[id] = { flow, document: now };
       }
       const change = merged.changes.length === 0 ? 'same' : merged.conflicts.length > 0 ? 'conflict' : 'changed';
-      items.push({ flow, change, changes: merged.changes as ApiUpdate['changes'], conflicts: merged.conflicts });
+      items.push({ flow, change, changes: merged.changes, conflicts: merged.conflicts });
     }
     if (apply) this.#keep({ name: own, ...where }, description, row.base, row.credential, made);
     return { document: summary(this.#row(name)), items, description };

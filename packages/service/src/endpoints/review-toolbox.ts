@@ -69,10 +69,10 @@ function forModel(list: readonly Laid[], model: unknown, { models }: Parts): Lai
 /** The fix of a suggestion for a toolbox; one without a location needs a person. */
 function suggestionsFor(toolbox: readonly ToolboxEntry[], list: readonly Laid[]): Suggestion[] {
   const places = new Map(list.map(({ name, place }) => [name, place]));
-  return reviewTools(list).map((reviewSuggestion) => {
-    const place = places.get(reviewSuggestion.tool ?? '');
-    const can = reviewSuggestion.fix && place && applyToolboxReview(toolbox, place, reviewSuggestion.fix);
-    return can ? reviewSuggestion : { ...reviewSuggestion, fix: null };
+  return reviewTools(list).map((suggestion) => {
+    const place = places.get(suggestion.tool ?? '');
+    const can = suggestion.fix && place && applyToolboxReview(toolbox, place, suggestion.fix);
+    return can ? suggestion : { ...suggestion, fix: null };
   });
 }
 

@@ -55,9 +55,9 @@ export function endpointRoutes(api: Api, parts: Parts): void {
     const tools = store.served(name, stage);
     const list = tools.map(reviewed);
     return {
-      suggestions: reviewTools(list) as Review['suggestions'],
+      suggestions: reviewTools(list),
       tokens: estimateTokens(list.map(asSent)),
-      sent: tools.filter((tool) => tool.trouble === null).map((tool) => tool.sent) as Review['sent'],
+      sent: tools.filter((tool) => tool.trouble === null).map((tool) => tool.sent),
     };
   };
 

@@ -3,7 +3,7 @@ import { type FlowDocument, isObject, outlineOf } from '@pindro/core';
 
 /** What each step says about itself, for the canvas. */
 export function cardsOf(document: Pick<FlowDocument, 'steps'>): StepCard[] {
-  return Object.entries(document.steps).map(([name, step]) => outlineOf(name, step) as unknown as StepCard);
+  return Object.entries(document.steps).map(([name, step]) => outlineOf(name, step));
 }
 
 /** Whether one can talk to a flow: it has an agent and takes a message. */

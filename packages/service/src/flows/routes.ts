@@ -96,8 +96,8 @@ export function flowRoutes(
     return {
       ...summary(flow),
       text: flow.text,
-      document: flow.document as unknown as FlowDetail['document'],
-      input: inputSchema(flow.document) as FlowDetail['input'],
+      document: flow.document as unknown as Json,
+      input: inputSchema(flow.document),
       cards: cardsOf(flow.document),
       links: linksOf(flow.document),
       revisions: store.revisions.list(flow.name).map(({ revision, note, publishedAt }) => ({

@@ -42,6 +42,10 @@ export class FlowStore implements FlowPort {
     else for (const one of stage ? [stage] : (['draft', 'live'] as const)) this.#loaded.delete(`${name}/${one}`);
   }
 
+  chosenAt(name: string, stage: Stage): Promise<number | null> {
+    return this.revisions.chosenAt(name, stage);
+  }
+
   async load(
     name: string,
     stage: Stage,

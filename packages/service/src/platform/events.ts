@@ -1,18 +1,9 @@
 import { EventEmitter } from 'node:events';
-import type { ResourceName, RunSummary } from '@pindro/contract';
+import type { ChangingThing, RunSummary } from '@pindro/contract';
 import type { LiveEvent } from '@pindro/core';
 
 /** Kinds of things that change and that somebody may be looking at. */
-export type Thing =
-  | ResourceName
-  | 'mailbox'
-  | 'client'
-  | 'approval'
-  | 'problem'
-  | 'memory'
-  /** Which tables there are, and their columns. */
-  | 'columns'
-  | 'workshop';
+export type Thing = ChangingThing;
 
 /** How a removed thing is deleted, so that it can be restored. */
 export interface Gather {

@@ -29,6 +29,10 @@ const governed = (servers: Parts['servers'], name: string): string[] =>
     ? Object.entries(servers.repository.rules(name)).flatMap(([argument, rule]) => (isGoverned(rule) ? [argument] : []))
     : [];
 
+type Whole<Port> = Port extends (...given: never[]) => unknown ? Port : Required<Port>;
+/** Ports without optional members: one that was renamed away would be missed by nobody. */
+type WholePorts = { [Name in keyof Ports]-?: Whole<NonNullable<Ports[Name]>> };
+
 export const runsCapability = defineCapability({
   name: 'runs',
   needs: [
@@ -74,7 +78,7 @@ export const runsCapability = defineCapability({
     };
     return { runs, texts, runner, runPorts, runWritten };
 
-    function portsOf(all: typeof parts): Ports {
+    function portsOf(all: typeof parts): WholePorts {
       return {
         fetch: all.webFetch,
         tables: all.tables,

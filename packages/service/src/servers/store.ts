@@ -207,9 +207,9 @@ export class ServerStore implements ToolServerPort {
     });
     return {
       ...this.summary(name),
-      toolList: this.repository.tools(name).map(shown) as ServerDetail['toolList'],
+      toolList: this.repository.tools(name).map(shown),
       heldTools: this.repository.heldOf(name),
-      rules: row.rules as ServerDetail['rules'],
+      rules: row.rules,
       usedBy,
       usedTools,
     };

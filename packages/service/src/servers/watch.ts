@@ -222,7 +222,7 @@ export class ToolWatch {
     const waiting = Object.keys(row.held).filter((tool) => !differing.has(tool));
     const all: ToolChange[] = [
       ...items,
-      ...waiting.map((tool) => ({ tool, kind: 'new' as const, parts: [], breaks: [] })),
+      ...waiting.map((tool) => ({ tool, kind: 'new' as const, was: null, parts: [], breaks: [] })),
     ];
     return {
       name,
@@ -232,7 +232,6 @@ export class ToolWatch {
         const held = Object.hasOwn(row.held, change.tool) ? row.held[change.tool]! : null;
         return {
           ...change,
-          was: change.was ?? null,
           description: tool?.description ?? '',
           flags: tool ? flagsOf(tool, facts) : [],
           held: held !== null,
@@ -311,10 +310,7 @@ export class ToolWatch {
       .all();
     return rows.map(({ id, at, what, by, about, tools }, index) => ({
       ...{ id, at: new Date(at).toISOString(), what, by, about, tools: tools.length },
-      changes: compareTools(rows[index + 1]?.tools ?? (what === 'attached' ? [] : tools), tools).map((change) => ({
-        ...change,
-        was: change.was ?? null,
-      })),
+      changes: compareTools(rows[index + 1]?.tools ?? (what === 'attached' ? [] : tools), tools),
     }));
   }
 

@@ -1,7 +1,11 @@
 import { REVIEW_RULES } from './rules/registry.js';
 import type { Fix, ReviewedTool, Suggestion } from './suggestion.js';
 
-/** Says what is wrong with a tool list for the model that reads it. Pure: the same list gives the same suggestions. */
+/**
+ * Says what is wrong with a tool list for the model that reads it. Pure: the same list gives the same suggestions.
+ * @param tools as a model reads them
+ * @returns suggestions; those that hurt first
+ */
 export function reviewTools(tools: readonly ReviewedTool[]): Suggestion[] {
   const suggestions = REVIEW_RULES.flatMap((rule) =>
     rule.look(tools).map(
@@ -15,7 +19,13 @@ export function reviewTools(tools: readonly ReviewedTool[]): Suggestion[] {
   return suggestions.sort((a, b) => Number(a.weight !== 'hurts') - Number(b.weight !== 'hurts'));
 }
 
-/** What can be applied at once: the first proposal for each tool, since it may settle the next one. @param wanted ids */
+/**
+ * What can be applied at once: the first proposal for each tool, since it may settle the next one.
+ * @param suggestions of a review
+ * @param applied IDs that were applied already
+ * @param wanted ids
+ * @returns suggestions with a tool and a fix, one per tool
+ */
 export function nextOfEach(
   suggestions: readonly Suggestion[],
   applied: readonly string[],

@@ -1,7 +1,11 @@
 import type { JsonObject } from '../../json/json.js';
 import type { ReviewedTool } from './suggestion.js';
 
-/** The part of a tool that a model reads. */
+/**
+ * The part of a tool that a model reads.
+ * @param tool as the review knows it
+ * @returns the name, description and input schema alone
+ */
 export const asSent = ({
   name,
   description,

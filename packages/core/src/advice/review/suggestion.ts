@@ -1,4 +1,6 @@
-import type { JsonObject, JsonSchema } from '../../json/json.js';
+import { z } from 'zod';
+import { anyJson } from '../../json/any-json.js';
+import type { JsonSchema } from '../../json/json.js';
 
 /** A tool as a model reads it, with what is known of its effects. */
 export interface ReviewedTool {
@@ -20,27 +22,30 @@ export interface ReviewedTool {
 }
 
 /** A change of the words a model reads, which can be made without touching the flow or the server. */
-export type Fix =
-  | { rename: string }
-  | { description: string }
-  | { argument: string; description?: string; schema?: JsonObject };
+export const suggestedFix = z.union([
+  z.object({ rename: z.string() }),
+  z.object({ description: z.string() }),
+  z.object({
+    argument: z.string(),
+    description: z.string().optional(),
+    schema: z.record(z.string(), anyJson).optional(),
+  }),
+]);
+export type Fix = z.infer<typeof suggestedFix>;
 
 /** What is wrong with one tool of a list, why that hurts, and what to write instead. */
-export interface Suggestion {
-  /** Identifies the suggestion in the same list. */
-  id: string;
-  /** Name of the rule. */
-  code: string;
-  weight: 'hurts' | 'could be better';
-  /** The tool, or null when the list as a whole is meant. */
-  tool: string | null;
-  argument: string | null;
-  title: string;
-  why: string;
-  instead: string;
-  /** What one click would change; null where somebody has to think. */
-  fix: Fix | null;
-}
+export const suggestion = z.object({
+  id: z.string().describe('Identifies the suggestion in the same list'),
+  code: z.string().describe('Name of the rule'),
+  weight: z.enum(['hurts', 'could be better']),
+  tool: z.string().nullable().describe('The tool; null for the list as a whole'),
+  argument: z.string().nullable(),
+  title: z.string(),
+  why: z.string(),
+  instead: z.string(),
+  fix: suggestedFix.nullable().describe('The change that would be applied; null if it needs a decision'),
+});
+export type Suggestion = z.infer<typeof suggestion>;
 export type Found = Omit<Suggestion, 'id' | 'code'>;
 
 /** One rule of the review. A rule is one entry in `rules/` and one line in the registry. */

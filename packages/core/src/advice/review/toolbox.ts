@@ -5,6 +5,9 @@ import type { Fix } from './suggestion.js';
 
 /**
  * A toolbox with what the review proposes for one of its tools. The words change for this agent alone.
+ * @param toolbox rows as in the document; unchanged
+ * @param place of the tool, as {@link toolboxTools} gives it
+ * @param fix of a suggestion of {@link reviewTools}
  * @returns null where the toolbox has no place for it: a tool of a server keeps its name
  */
 export function applyToolboxReview(

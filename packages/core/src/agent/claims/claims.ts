@@ -25,11 +25,19 @@ const POLITE = /\b(?:no|not a|without (?:any|a)?) ?(?:problems?|worries|issues?|
 const ADMITS =
   /(?:n['’]t\b)|\b(?:not|no|none|nothing|cannot|unable|fail(?:ed|s|ure)?|refus(?:ed|es|al)|declin(?:ed|es)|reject(?:ed|s)|errors?|problems?|unfortunately|sorry|instead|waits?|waiting|pending|awaiting|approval|unknown|unsure|whether|only)\b/iu;
 
-/** What an answer claims: a deed of its own, that something is so, or nothing. */
+/**
+ * What an answer claims: a deed of its own, that something is so, or nothing.
+ * @param answer the text of an agent's answer
+ * @returns `own`: it did something; `said`: it states a fact; null: no claim
+ */
 export function claimIn(answer: string): 'own' | 'said' | null {
   if (OWN.test(answer) || ALL_DONE.test(answer)) return 'own';
   return SAID_SO.test(answer) ? 'said' : null;
 }
 
-/** Whether an answer says that something did not work, is not known, or is not done yet. */
+/**
+ * Whether an answer says that something did not work, is not known, or is not done yet.
+ * @param answer the text of an agent's answer
+ * @returns true if it contains a refusal, an uncertainty, or something still open
+ */
 export const admits = (answer: string): boolean => ADMITS.test(answer.replace(POLITE, ''));

@@ -21,7 +21,12 @@ interface Words {
   didBefore: boolean;
 }
 
-/** @param calls of this question, the oldest first */
+/**
+ * Returns what the calls of an agent did, and whether its answer says otherwise.
+ * @param calls of this question, the oldest first
+ * @param words of the answer, and how it ended
+ * @returns the receipt
+ */
 export function receiptOf(calls: readonly CallRecord[], words: Words): Receipt {
   // The work of a delegated agent is part of its own receipt.
   const handed = calls.flatMap(({ receipt: one }) => (one ? [one] : []));

@@ -14,7 +14,13 @@ export interface AgentReplay {
   live: boolean;
 }
 
-/** @param round from this round of the model on, 1 is the first @returns null where there was none such */
+/**
+ * Prepares an agent to work again from a record, up to a round.
+ * @param entries of the conversation in the journal
+ * @param round from this round of the model on, 1 is the first
+ * @param more whether later rounds are asked of the model, and what replaces results
+ * @returns null where there was none such
+ */
 export function replayAgent(
   entries: readonly AgentEntry[],
   round: number,

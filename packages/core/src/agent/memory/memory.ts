@@ -17,7 +17,12 @@ export function memoryKey(
 export const MEMORY_PARTS = ['notes', 'abstract', 'kept'] as const;
 export type MemoryPart = (typeof MEMORY_PARTS)[number];
 
-/** Where a part of a memory is kept. No key that a builder can write is the same: its parts are texts and numbers. */
+/**
+ * Where a part of a memory is kept. No key that a builder can write is the same: its parts are texts and numbers.
+ * @param memory key of the memory
+ * @param part of the memory
+ * @returns the key of the part
+ */
 export const partOf = (memory: string, part: MemoryPart): string =>
   JSON.stringify([...(JSON.parse(memory) as Json[]), { part }]);
 
@@ -33,7 +38,11 @@ export interface MemoryPlace {
   part: 'turns' | MemoryPart;
 }
 
-/** A key of a memory, taken apart. */
+/**
+ * A key of a memory, taken apart.
+ * @param key of a memory
+ * @returns stage, flow, step and caller, as far as the key names them
+ */
 export function placeOf(key: string): MemoryPlace {
   const parts = JSON.parse(key) as Json[];
   const last = parts.at(-1);

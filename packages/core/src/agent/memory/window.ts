@@ -43,9 +43,12 @@ function exchanges(turns: readonly Turn[]): Turn[][] {
 }
 
 /**
- * Makes a conversation fit: results of earlier exchanges go first, then earlier exchanges, then the older results of this
+ * Makes a conversation fit: results of earlier exchanges go first, then earlier exchanges, then the older results of
+ * this
  * one; what was asked and what was answered to it last always stays.
+ * @param turns of the conversation, oldest first
  * @param most tokens that all of it may have
+ * @returns turns that fit, and what was left out
  */
 export function fitTurns(turns: readonly Turn[], most: number): Window {
   const left: string[] = [];
@@ -105,7 +108,12 @@ function shortened(turns: readonly Turn[], over: number): Turn[] {
   });
 }
 
-/** The newest turns: each starts with a user message. */
+/**
+ * The newest turns: each starts with a user message.
+ * @param turns of the conversation, oldest first
+ * @param count how many exchanges to return
+ * @returns the newest turns, oldest first
+ */
 export function newest(turns: readonly Turn[], count: number): Turn[] {
   return count <= 0
     ? []

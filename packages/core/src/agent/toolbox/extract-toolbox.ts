@@ -18,7 +18,12 @@ export interface ToolboxTool {
 }
 type Draft = ToolboxTool & { source: string; fixed: boolean };
 
-/** The tools of a toolbox that do not come from an endpoint, with the words and rules they have there. */
+/**
+ * The tools of a toolbox that do not come from an endpoint, with the words and rules they have there.
+ * @param toolbox rows of an agent
+ * @param serverTools tools of each attached server, as last seen
+ * @returns each tool with its row
+ */
 export function toolboxTools(
   toolbox: readonly ToolboxEntry[],
   serverTools: Record<string, readonly ToolDescription[]>,
@@ -38,6 +43,7 @@ export function toolboxTools(
 
 /**
  * The tools of a toolbox as they would stand on an endpoint, with the words and rules they have there.
+ * @param toolbox rows of an agent
  * @param serverTools tools of each attached server, as last seen
  * @returns the tools by name, and the rows that stay: those that come from endpoints already
  * @throws request_invalid when a rule takes a value from the run, which an endpoint does not have

@@ -10,7 +10,13 @@ import type { AgentTool } from './toolbox.js';
 /** Fills a text or value of the step; @param more what else it may read */
 export type FillPart = (value: Json, at: PropertyKey[], more?: JsonObject) => Json;
 
-/** A toolbox with its values filled in, but for the rules that read what is kept: they are filled when a tool is called. */
+/**
+ * A toolbox with its values filled in, but for the rules that read what is kept: they are filled when a tool is
+ * called.
+ * @param toolbox rows as written
+ * @param fill evaluates a part of the configuration
+ * @returns rows with values
+ */
 export function fillToolbox(toolbox: ToolboxEntry[], fill: FillPart): ToolboxEntry[] {
   const part = (value: Json, at: PropertyKey[]): Json => {
     if (!readsVariable(value, 'kept')) return fill(value, at);
@@ -25,7 +31,13 @@ export function fillToolbox(toolbox: ToolboxEntry[], fill: FillPart): ToolboxEnt
 const notThere = (expression: string) =>
   new PindroError('no_value', { expression, why: 'stored values are available to rules and instructions only' });
 
-/** Evaluates instructions with stored values. A line with a missing value is omitted. */
+/**
+ * Evaluates instructions with stored values. A line with a missing value is omitted.
+ * @param text of the instructions, with `${ … }`
+ * @param kept stored values by name
+ * @param fill evaluates a part of the configuration
+ * @returns the text without expressions
+ */
 export function fillInstructions(text: string, kept: JsonObject, fill: FillPart): string {
   const lines: string[] = [];
   for (const line of linesOf(text)) {

@@ -172,6 +172,8 @@ function reported(server: string, tool: string, args: JsonObject, text: string, 
 
 /**
  * The arguments that an error text speaks of: by their value, else by their name.
+ * @param args the arguments of the call
+ * @param text the error text of the tool
  * @returns names, the likeliest first
  */
 export function blamedArguments(args: JsonObject, text: string): string[] {

@@ -15,7 +15,12 @@ export function worded(tool: SourceTool, { name, when, description, treat }: Too
   };
 }
 
-/** What the model reads of a tool whose words were changed. */
+/**
+ * What the model reads of a tool whose words were changed.
+ * @param change words of the builder
+ * @param own description of the tool
+ * @returns the description
+ */
 export function wordsOf(
   change: { when?: string | undefined; description?: string | undefined } | undefined,
   own: string,

@@ -88,7 +88,11 @@ const bare = (value: string) =>
 
 const SCHEME = /^(bearer|basic|digest|token|negotiate)\s+/i;
 
-/** Returns the words at the beginning of a header's value that name an authentication scheme (RFC 9110, 11.1). */
+/**
+ * Returns the words at the beginning of a header's value that name an authentication scheme (RFC 9110, 11.1).
+ * @param value of the header
+ * @returns names as written, such as `Bearer`
+ */
 export function schemesOf(value: string): string[] {
   const schemes: string[] = [];
   for (let rest = value, found = SCHEME.exec(rest); found; found = SCHEME.exec(rest)) {

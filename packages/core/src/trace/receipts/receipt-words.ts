@@ -9,7 +9,11 @@ export const STATE_WORDS: Record<CallState, string> = {
   waiting: 'is still waiting',
 };
 
-/** Who approved a call, and what they changed: `approved by ines, changed weight_kg from 300 to 250, note: wind`. */
+/**
+ * Who approved a call, and what they changed: `approved by ines, changed weight_kg from 300 to 250, note: wind`.
+ * @param note of an approved call
+ * @returns one clause without a capital or full stop
+ */
 export function approvalWords({ by, note, changed }: ApprovalNote): string {
   const changes = Object.entries(changed).map(
     ([name, { from, to }]) => `changed ${name} from ${JSON.stringify(from)} to ${JSON.stringify(to)}`,
@@ -17,7 +21,11 @@ export function approvalWords({ by, note, changed }: ApprovalNote): string {
   return [`approved by ${by}`, ...changes, ...(note === '' ? [] : [`note: ${note}`])].join(', ');
 }
 
-/** Returns a receipt as text; empty if the answer matches the calls. */
+/**
+ * Returns a receipt as text; empty if the answer matches the calls.
+ * @param receipt of an agent or run
+ * @returns lines of text
+ */
 export function receiptWords({ done, open, contradicts, end }: Receipt): string {
   if (open.length === 0 && contradicts === null) return '';
   const line = ({ tool, state, says, approval }: ReceiptLine) =>

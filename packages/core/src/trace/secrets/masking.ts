@@ -146,7 +146,12 @@ export class Masker {
   }
 }
 
-/** The same error with every secret in it masked. */
+/**
+ * The same error with every secret in it masked.
+ * @param error to copy
+ * @param masker that knows the secrets
+ * @returns a new error with the same code
+ */
 export function maskError(error: PindroError, masker: Masker): PindroError {
   error.message = masker.text(error.message);
   const { hint, details, mistakes } = error;
@@ -171,6 +176,8 @@ function hasSensitive(schema: JsonSchema): boolean {
 /**
  * The texts in an input that its schema marks as sensitive, at any depth of properties and items. Where a whole object
  * or list is marked, all in it.
+ * @param schema of the input
+ * @param value of the input
  * @returns the values, for {@link Masker.add}; numbers are given as text
  */
 export function sensitiveValues(schema: JsonSchema | undefined, value: Json): string[] {

@@ -24,7 +24,12 @@ const MOST_MEMBERS = 32;
 /** Characters of `tracestate` that are forwarded at most; the specification asks for at least as many. */
 const LONGEST_STATE = 512;
 
-/** Returns the fields with which a request continues a trace: version 00, sampled. */
+/**
+ * Returns the fields with which a request continues a trace: version 00, sampled.
+ * @param trace its ID and state
+ * @param span ID of the span that sends the request
+ * @returns `traceparent`, and `tracestate` if there is one
+ */
 export const traceFields = (
   trace: { traceId: string; traceState?: string | undefined },
   span: string,
@@ -34,8 +39,11 @@ export const traceFields = (
 });
 
 /**
- * Reads `traceparent` and `tracestate`. A version above 00 is read as far as version 00 goes, and version ff is invalid,
+ * Reads `traceparent` and `tracestate`. A version above 00 is read as far as version 00 goes, and version ff is
+ * invalid,
  * as the specification says. An invalid `tracestate` is ignored.
+ * @param parent value of `traceparent`
+ * @param state value of `tracestate`
  * @returns undefined when `traceparent` is invalid
  */
 export function readTraceContext(parent: unknown, state?: unknown): TraceContext | undefined {

@@ -31,7 +31,11 @@ export type Span = z.infer<typeof spanSchema>;
 /** A payload larger than this many characters of JSON is cut in a span; the journal keeps it whole. */
 export const PAYLOAD_LIMIT = 64 * 1024;
 
-/** The payload itself, or its beginning with its true size when it is over the limit. */
+/**
+ * The payload itself, or its beginning with its true size when it is over the limit.
+ * @param value input or output of a span
+ * @returns the value, or `{ cut: true, characters, beginning }` over {@link PAYLOAD_LIMIT} characters of JSON
+ */
 export function boundPayload(value: Json): Json {
   // Escapes can make JSON up to six times as long as its text; only what might be too long is written out to be sure.
   if (!isLong(value, PAYLOAD_LIMIT / 6)) return value;
