@@ -21,7 +21,8 @@ function filesIn(folder) {
   if (!existsSync(folder)) return [];
   return readdirSync(folder, { withFileTypes: true }).flatMap((entry) => {
     const path = join(folder, entry.name);
-    if (entry.isDirectory()) return ['node_modules', 'dist', 'fixtures'].includes(entry.name) ? [] : filesIn(path);
+    if (entry.isDirectory())
+      return ['node_modules', 'dist', 'bundle', 'fixtures'].includes(entry.name) ? [] : filesIn(path);
     return FILE.test(entry.name) && !/package(-lock)?\.json$/.test(entry.name) ? [path] : [];
   });
 }

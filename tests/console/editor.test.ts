@@ -262,7 +262,8 @@ describe('the editor as a workbench', function () {
 
   it('edits the document as text: completed, marked, comments kept, the canvas following', async () => {
     await page.goto(`${house.service.url}/flows/small?view=document`);
-    await page.getByText('Saved').waitFor();
+    const saved = page.getByRole('region', { name: 'The document' }).getByText('Saved');
+    await saved.waitFor();
     const text = page.getByLabel('Flow document');
     await text.click();
     await page.keyboard.press('Control+End');
@@ -291,7 +292,7 @@ describe('the editor as a workbench', function () {
     await expectAccessible(page, 'the document');
     // What is drawn is taken into the text, and its comments stay.
     await page.keyboard.press('Control+z');
-    await until(async () => (await page.getByText('Saved').count()) === 1, 'it to be sound again');
+    await saved.waitFor();
     await build.node('b').locator('h3').click();
     await page.getByRole('button', { name: 'Build', exact: true }).click();
     await build.fill('Text', 'drawn');

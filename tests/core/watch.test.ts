@@ -120,9 +120,9 @@ describe('how a tool list differs from the one before', () => {
   it('what is new, what is gone and what only has another name', () => {
     const after = [tool('book_load'), { ...tool('list_loads'), name: 'loads' }, tool('weather')];
     expect(compareTools(before, after).map(({ tool: name, kind, was }) => [name, kind, was])).to.deep.equal([
-      ['lift_status', 'gone', undefined],
+      ['lift_status', 'gone', null],
       ['loads', 'renamed', 'list_loads'],
-      ['weather', 'new', undefined],
+      ['weather', 'new', null],
     ]);
   });
 

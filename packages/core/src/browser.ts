@@ -46,6 +46,7 @@ export { graphOf, type Link, readLink } from './flow/graph.js';
 export { readValue, showValue } from './flow/value-text.js';
 export { anyJson } from './json/any-json.js';
 export {
+  asJson,
   canonical,
   isObject,
   type Json,

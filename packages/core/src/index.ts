@@ -116,6 +116,7 @@ export { firstMistakes, mistakesOf } from './flow/shape.js';
 export { readSource, type Source, skimSource, sourceOf } from './flow/source.js';
 export { warningsOf } from './flow/warnings.js';
 export {
+  asJson,
   canonical,
   findUnsafe,
   isLong,

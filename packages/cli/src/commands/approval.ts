@@ -11,6 +11,14 @@ export function approvalCommands(program: Command): void {
   const approval = program
     .command('approval')
     .description('pending and past approvals: list, show, approve, reject, grants, revoke');
+  showCommand(approval);
+  listCommand(approval);
+  approveOrRejectCommand(approval);
+  grantsCommand(approval);
+  revokeCommand(approval);
+}
+
+function showCommand(approval: Command): void {
   approval
     .command('show <run>')
     .description('shows the pending request of a run and its arguments')
@@ -22,6 +30,9 @@ export function approvalCommands(program: Command): void {
         print({ items }, () => items.map(showApproval).join('\n\n'));
       }),
     );
+}
+
+function listCommand(approval: Command): void {
   approval
     .command('list')
     .description('lists pending approvals')
@@ -48,6 +59,9 @@ export function approvalCommands(program: Command): void {
         );
       }),
     );
+}
+
+function approveOrRejectCommand(approval: Command): void {
   for (const [verb, decision] of [
     ['approve', 'approved'],
     ['reject', 'refused'],
@@ -92,6 +106,9 @@ export function approvalCommands(program: Command): void {
           );
         }),
       );
+}
+
+function grantsCommand(approval: Command): void {
   approval
     .command('grants')
     .description('lists approvals that cover further calls: tool, caller and expiry')
@@ -106,6 +123,9 @@ export function approvalCommands(program: Command): void {
         );
       }),
     );
+}
+
+function revokeCommand(approval: Command): void {
   approval
     .command('revoke <id>')
     .description('revokes an approval that covers further calls')

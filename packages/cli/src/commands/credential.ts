@@ -11,6 +11,38 @@ export function credentialCommands(program: Command): void {
     .command('credential')
     .description('credentials: add, list, show, update, test, origins, rename, copy, remove');
 
+  addCommand(credential);
+  listCommand(credential);
+  updateCommand(credential);
+  originsCommand(credential);
+  testCommand(credential);
+
+  wholeVerbs(credential, RESOURCE.credential, {
+    named: '<name>',
+    show: async (client, [name]) => {
+      const one = await client.getCredential({ name: name! });
+      const text = facts([
+        ['credential', one.name],
+        ['sent as', one.header ? `${one.kind} ${one.header}` : one.kind],
+        ['for', one.account || '-'],
+        ['origins', one.origins?.join(', ') ?? 'first use decides'],
+        ['since', moment(one.createdAt)],
+        ...((one.source
+          ? [['read from', 'environment' in one.source ? one.source.environment : one.source.file]]
+          : []) as [string, string][]),
+        ['last used', one.usedAt === null ? '-' : `${moment(one.usedAt)}, ${one.used}`],
+        ...((one.formerUntil ? [['previous secret', `tried until ${moment(one.formerUntil)}`]] : []) as [
+          string,
+          string,
+        ][]),
+        ['used by', one.usedBy.join(', ') || '-'],
+      ]);
+      return { value: one, text };
+    },
+  });
+}
+
+function addCommand(credential: Command): void {
   credential
     .command('add <name>')
     .description('adds a credential; prompts for its secret, or reads it from standard input')
@@ -44,7 +76,9 @@ export function credentialCommands(program: Command): void {
         );
       }),
     );
+}
 
+function listCommand(credential: Command): void {
   credential
     .command('list [words]')
     .description('lists credentials without their secrets, optionally filtered by words')
@@ -68,7 +102,9 @@ export function credentialCommands(program: Command): void {
         );
       }),
     );
+}
 
+function updateCommand(credential: Command): void {
   credential
     .command('update <name>')
     .description('replaces the secret of a credential, or with an option changes only that setting')
@@ -95,7 +131,9 @@ export function credentialCommands(program: Command): void {
         print(changed, `${pc.green('✓')} ${name} ${alone ? 'has a new secret' : 'is updated'}`);
       }),
     );
+}
 
+function originsCommand(credential: Command): void {
   credential
     .command('origins <name> [addresses...]')
     .description('sets the allowed origins of a credential; without an address, the next one it is used with')
@@ -108,7 +146,9 @@ export function credentialCommands(program: Command): void {
         );
       }),
     );
+}
 
+function testCommand(credential: Command): void {
   credential
     .command('test <name>')
     .description('tests a credential with every tool server that uses it')
@@ -125,28 +165,4 @@ export function credentialCommands(program: Command): void {
         if (items.some(({ ok }) => !ok)) throw new QuietFailure();
       }),
     );
-
-  wholeVerbs(credential, RESOURCE.credential, {
-    named: '<name>',
-    show: async (client, [name]) => {
-      const one = await client.getCredential({ name: name! });
-      const text = facts([
-        ['credential', one.name],
-        ['sent as', one.header ? `${one.kind} ${one.header}` : one.kind],
-        ['for', one.account || '-'],
-        ['origins', one.origins?.join(', ') ?? 'first use decides'],
-        ['since', moment(one.createdAt)],
-        ...((one.source
-          ? [['read from', 'environment' in one.source ? one.source.environment : one.source.file]]
-          : []) as [string, string][]),
-        ['last used', one.usedAt === null ? '-' : `${moment(one.usedAt)}, ${one.used}`],
-        ...((one.formerUntil ? [['previous secret', `tried until ${moment(one.formerUntil)}`]] : []) as [
-          string,
-          string,
-        ][]),
-        ['used by', one.usedBy.join(', ') || '-'],
-      ]);
-      return { value: one, text };
-    },
-  });
 }

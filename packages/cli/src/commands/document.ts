@@ -21,6 +21,29 @@ export function documentCommands(program: Command): void {
   const document = program
     .command('document')
     .description('OpenAPI documents as flows: inspect, import, list, show, refresh, update, rename, remove');
+  inspectCommand(document);
+  importCommand(document);
+  listCommand(document);
+  updateCommand(document);
+  wholeVerbs(document, RESOURCE.document, {
+    named: '<name>',
+    show: async (client, [name]) => {
+      const one = await client.getDocument({ name: name! });
+      const text = facts([
+        ['document', `${one.name}  ${pc.dim(`${one.title} ${one.version}`)}`],
+        ['address', one.url ?? 'a file'],
+        ['base address', one.base],
+        ['credential', one.credential ?? '-'],
+        ['flows', one.flows.join(', ') || '-'],
+        ['last read', moment(one.readAt)],
+      ]);
+      return { value: one, text };
+    },
+  });
+  refreshCommand(document);
+}
+
+function inspectCommand(document: Command): void {
   document
     .command('inspect <file-or-address>')
     .description('lists the operations of an OpenAPI document')
@@ -45,6 +68,9 @@ export function documentCommands(program: Command): void {
         );
       }),
     );
+}
+
+function importCommand(document: Command): void {
   document
     .command('import <file-or-address> [operation...]')
     .description('creates a flow from each named operation, or from all')
@@ -81,6 +107,9 @@ export function documentCommands(program: Command): void {
         );
       }),
     );
+}
+
+function listCommand(document: Command): void {
   document
     .command('list [words]')
     .description('lists OpenAPI documents that flows were created from, optionally filtered by words')
@@ -97,6 +126,9 @@ export function documentCommands(program: Command): void {
         );
       }),
     );
+}
+
+function updateCommand(document: Command): void {
   document
     .command('update <name>')
     .description('changes its address, and the base address and credential of flows created from it later')
@@ -116,21 +148,9 @@ export function documentCommands(program: Command): void {
         print(changed, `${pc.green('✓')} Updated ${changed.name}`);
       }),
     );
-  wholeVerbs(document, RESOURCE.document, {
-    named: '<name>',
-    show: async (client, [name]) => {
-      const one = await client.getDocument({ name: name! });
-      const text = facts([
-        ['document', `${one.name}  ${pc.dim(`${one.title} ${one.version}`)}`],
-        ['address', one.url ?? 'a file'],
-        ['base address', one.base],
-        ['credential', one.credential ?? '-'],
-        ['flows', one.flows.join(', ') || '-'],
-        ['last read', moment(one.readAt)],
-      ]);
-      return { value: one, text };
-    },
-  });
+}
+
+function refreshCommand(document: Command): void {
   document
     .command('refresh <name> [file-or-address]')
     .description('lists what a newer document changes; with --apply updates the flows')

@@ -28,6 +28,33 @@ export function endpointCommands(program: Command): void {
     .command('endpoint')
     .description('MCP endpoints: create them, describe and review their tools, connect clients, see usage');
 
+  listCommand(endpoint);
+  showCommand(endpoint);
+  connectCommand(endpoint);
+  selectToolCommand(endpoint);
+  createCommand(endpoint);
+  updateCommand(endpoint);
+  enableOrDisableCommand(endpoint);
+
+  wholeVerbs(endpoint, RESOURCE.endpoint, {
+    named: '<name>',
+    rename: async (client, [name], to) => {
+      const { items } = await client.endpointUses({ name: name! });
+      const renamed = await client.renameEndpoint({ name: name!, body: { to } });
+      return { ...renamed, changed: items };
+    },
+  });
+
+  addToolCommand(endpoint);
+  describeToolCommand(endpoint);
+  removeToolCommand(endpoint);
+  reviewCommand(endpoint);
+  testCommand(endpoint);
+  usageCommand(endpoint);
+  sessionsCommand(endpoint);
+}
+
+function listCommand(endpoint: Command): void {
   endpoint
     .command('list [words]')
     .description('lists endpoints, optionally filtered by words in their name or description')
@@ -52,7 +79,9 @@ export function endpointCommands(program: Command): void {
         );
       }),
     );
+}
 
+function showCommand(endpoint: Command): void {
   endpoint
     .command('show <name>')
     .description('shows one endpoint with its tools and keys')
@@ -86,7 +115,9 @@ export function endpointCommands(program: Command): void {
         );
       }),
     );
+}
 
+function connectCommand(endpoint: Command): void {
   endpoint
     .command('connect <name>')
     .description('prints settings for each kind of client')
@@ -105,7 +136,9 @@ export function endpointCommands(program: Command): void {
         print({ settings }, () => `${showSettings(settings)}${gap}`);
       }),
     );
+}
 
+function selectToolCommand(endpoint: Command): void {
   endpoint
     .command('select-tool <name> <prompt>')
     .description('shows which tool a model would call for a prompt, and with what arguments; nothing is called')
@@ -125,7 +158,9 @@ export function endpointCommands(program: Command): void {
         );
       }),
     );
+}
 
+function createCommand(endpoint: Command): void {
   endpoint
     .command('create <name>')
     .description('creates an empty endpoint')
@@ -148,7 +183,9 @@ export function endpointCommands(program: Command): void {
         print(made, `${pc.green('✓')} Created ${made.name} at ${pc.bold(made.url)}`);
       }),
     );
+}
 
+function updateCommand(endpoint: Command): void {
   endpoint
     .command('update <name>')
     .description('changes its description and who may use it')
@@ -167,6 +204,9 @@ export function endpointCommands(program: Command): void {
         print(now, `${pc.green('✓')} Updated ${now.name}`);
       }),
     );
+}
+
+function enableOrDisableCommand(endpoint: Command): void {
   for (const [verb, on] of [
     ['enable', true],
     ['disable', false],
@@ -180,16 +220,9 @@ export function endpointCommands(program: Command): void {
           print(now, `${pc.green('✓')} ${now.name} is ${verb}d${now.offSince ? ` since ${moment(now.offSince)}` : ''}`);
         }),
       );
+}
 
-  wholeVerbs(endpoint, RESOURCE.endpoint, {
-    named: '<name>',
-    rename: async (client, [name], to) => {
-      const { items } = await client.endpointUses({ name: name! });
-      const renamed = await client.renameEndpoint({ name: name!, body: { to } });
-      return { ...renamed, changed: items };
-    },
-  });
-
+function addToolCommand(endpoint: Command): void {
   endpoint
     .command('add-tool <endpoint> [tool]')
     .description('adds a flow, a tool of a server or a whole server; TOOL is the name for clients')
@@ -212,7 +245,9 @@ export function endpointCommands(program: Command): void {
         print(now, `${said}${hindered.join('')}`);
       }),
     );
+}
 
+function describeToolCommand(endpoint: Command): void {
   endpoint
     .command('describe-tool <endpoint> <tool>')
     .description('changes how a tool is presented, without changing the flow')
@@ -259,7 +294,9 @@ export function endpointCommands(program: Command): void {
         print(now, `${pc.green('✓')} Clients that have the tool are notified`);
       }),
     );
+}
 
+function removeToolCommand(endpoint: Command): void {
   endpoint
     .command('remove-tool <endpoint> <tool>')
     .description('removes a tool, or a whole server of that name')
@@ -269,7 +306,9 @@ export function endpointCommands(program: Command): void {
         print(now, `${pc.green('✓')} ${now.name} has ${now.tools} tool${now.tools === 1 ? '' : 's'}`);
       }),
     );
+}
 
+function reviewCommand(endpoint: Command): void {
   endpoint
     .command('review <endpoint>')
     .description('reviews its tools from the perspective of the model')
@@ -288,7 +327,9 @@ export function endpointCommands(program: Command): void {
         print(review, () => `${applied}\n\n${showReview(review)}`);
       }),
     );
+}
 
+function testCommand(endpoint: Command): void {
   endpoint
     .command('test <endpoint>')
     .description('connects like an external client and reports what fails')
@@ -308,7 +349,9 @@ export function endpointCommands(program: Command): void {
         if (!found.ok) throw new QuietFailure();
       }),
     );
+}
 
+function usageCommand(endpoint: Command): void {
   endpoint
     .command('usage <endpoint>')
     .description('shows usage and outcomes by client')
@@ -319,7 +362,9 @@ export function endpointCommands(program: Command): void {
         print(usage, () => showUsage(usage));
       }),
     );
+}
 
+function sessionsCommand(endpoint: Command): void {
   endpoint
     .command('sessions <endpoint>')
     .description('lists open sessions and recent activity')

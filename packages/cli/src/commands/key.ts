@@ -26,6 +26,35 @@ export function keyCommands(program: Command): void {
     .command('key')
     .description('access keys: issue, list, show, update, copy, rotate, revoke, remove');
 
+  issueCommand(key);
+  listCommand(key);
+  updateCommand(key);
+  copyCommand(key);
+
+  wholeVerbs(key, RESOURCE.key, {
+    named: '<id>',
+    show: async (client, [id]) => {
+      const one = await client.getKey({ id: id! });
+      const attributes = Object.entries(one.attributes).map(([name, value]) => `${name}=${JSON.stringify(value)}`);
+      const text = facts([
+        ['key', `${one.name}  ${pc.dim(`${one.id}, begins ${one.beginning}`)}`],
+        ['calls for', `${one.caller} ${attributes.join(' ')}`.trim()],
+        ['opens', [...one.endpoints, ...(one.manage ? ['API'] : [])].join(', ') || '-'],
+        ['sees', one.stage === 'live' ? 'live revisions' : 'drafts'],
+        ['limits', limitsOf(one)],
+        ['issued', moment(one.createdAt)],
+        ['last used', moment(one.lastUsedAt)],
+        ...(one.revokedAt ? [['revoked', moment(one.revokedAt)] as [string, string]] : []),
+      ]);
+      return { value: one, text };
+    },
+  });
+
+  rotateCommand(key);
+  revokeCommand(key);
+}
+
+function issueCommand(key: Command): void {
   key
     .command('issue <name>')
     .description('issues an access key and shows it once')
@@ -77,7 +106,9 @@ export function keyCommands(program: Command): void {
           );
       }),
     );
+}
 
+function listCommand(key: Command): void {
   key
     .command('list [words]')
     .description('lists access keys without the keys themselves, optionally filtered by words')
@@ -103,7 +134,9 @@ export function keyCommands(program: Command): void {
         );
       }),
     );
+}
 
+function updateCommand(key: Command): void {
   key
     .command('update <id>')
     .description('changes the name and scope of a key; its holder keeps using it')
@@ -142,7 +175,9 @@ export function keyCommands(program: Command): void {
         print(now, `${pc.green('✓')} ${now.name} opens ${now.endpoints.join(', ') || 'nothing'}; ${limitsOf(now)}`);
       }),
     );
+}
 
+function copyCommand(key: Command): void {
   key
     .command('copy <id> <name>')
     .description('issues a key with the same scope for somebody else, and shows it once')
@@ -153,26 +188,9 @@ export function keyCommands(program: Command): void {
         print(issued, `${pc.bold(issued.key)}\n${pc.dim(`Shown only once. ID: ${issued.summary.id}`)}`);
       }),
     );
+}
 
-  wholeVerbs(key, RESOURCE.key, {
-    named: '<id>',
-    show: async (client, [id]) => {
-      const one = await client.getKey({ id: id! });
-      const attributes = Object.entries(one.attributes).map(([name, value]) => `${name}=${JSON.stringify(value)}`);
-      const text = facts([
-        ['key', `${one.name}  ${pc.dim(`${one.id}, begins ${one.beginning}`)}`],
-        ['calls for', `${one.caller} ${attributes.join(' ')}`.trim()],
-        ['opens', [...one.endpoints, ...(one.manage ? ['API'] : [])].join(', ') || '-'],
-        ['sees', one.stage === 'live' ? 'live revisions' : 'drafts'],
-        ['limits', limitsOf(one)],
-        ['issued', moment(one.createdAt)],
-        ['last used', moment(one.lastUsedAt)],
-        ...(one.revokedAt ? [['revoked', moment(one.revokedAt)] as [string, string]] : []),
-      ]);
-      return { value: one, text };
-    },
-  });
-
+function rotateCommand(key: Command): void {
   key
     .command('rotate <id>')
     .description('issues a replacement with the same scope; the old key remains valid for an overlap')
@@ -187,7 +205,9 @@ export function keyCommands(program: Command): void {
         );
       }),
     );
+}
 
+function revokeCommand(key: Command): void {
   key
     .command('revoke <id>')
     .description('revokes a key immediately and ends its sessions')

@@ -13,6 +13,49 @@ export function modelCommands(program: Command): void {
     .command('model')
     .description('model connections: add, list, show, test, available, update, rename, copy, remove');
 
+  addCommand(model);
+  listCommand(model);
+  updateCommand(model);
+
+  wholeVerbs(model, RESOURCE.model, {
+    named: '<name>',
+    show: async (client, [name]) => {
+      const one = await client.getModel({ name: name! });
+      const { items } = await client.modelUses({ name: name! });
+      const settings = Object.entries(one.settings).map(([key, value]) => `${key}=${JSON.stringify(value)}`);
+      const text = facts([
+        ['connection', one.name],
+        ['model', `${one.model}  ${pc.dim(one.dialect)}`],
+        ['address', one.base],
+        ['credential', [one.credential ?? '-', ...one.keys].join(', ')],
+        ['fallback', one.fallback ?? '-'],
+        ['settings', settings.join(' ') || '-'],
+        ['tested', one.trouble ? pc.red(one.trouble) : moment(one.testedAt)],
+        ['used by', items.join(', ') || '-'],
+      ]);
+      return { value: one, text };
+    },
+  });
+
+  testCommand(model);
+  availableCommand(model);
+}
+
+/** Settings of which a dot leads further in; null takes one away. */
+function nested(told: Record<string, unknown>, kept: Record<string, unknown> = {}): Record<string, unknown> {
+  const out: Record<string, unknown> = structuredClone(kept);
+  for (const [path, value] of Object.entries(told)) {
+    const parts = path.split('.');
+    const last = parts.pop()!;
+    let at = out;
+    for (const part of parts) at = (at[part] ??= {}) as Record<string, unknown>;
+    if (value === null) delete at[last];
+    else at[last] = value;
+  }
+  return out;
+}
+
+function addCommand(model: Command): void {
   model
     .command('add <name> <address> <model>')
     .description('adds a model connection after testing it')
@@ -49,7 +92,9 @@ export function modelCommands(program: Command): void {
         );
       }),
     );
+}
 
+function listCommand(model: Command): void {
   model
     .command('list [words]')
     .description('lists model connections, optionally filtered by words in their name, model or address')
@@ -72,7 +117,9 @@ export function modelCommands(program: Command): void {
         );
       }),
     );
+}
 
+function updateCommand(model: Command): void {
   model
     .command('update <name>')
     .description('changes a model connection; saved once it responds')
@@ -113,27 +160,9 @@ export function modelCommands(program: Command): void {
         print(now, `${pc.green('✓')} Updated ${now.name}`);
       }),
     );
+}
 
-  wholeVerbs(model, RESOURCE.model, {
-    named: '<name>',
-    show: async (client, [name]) => {
-      const one = await client.getModel({ name: name! });
-      const { items } = await client.modelUses({ name: name! });
-      const settings = Object.entries(one.settings).map(([key, value]) => `${key}=${JSON.stringify(value)}`);
-      const text = facts([
-        ['connection', one.name],
-        ['model', `${one.model}  ${pc.dim(one.dialect)}`],
-        ['address', one.base],
-        ['credential', [one.credential ?? '-', ...one.keys].join(', ')],
-        ['fallback', one.fallback ?? '-'],
-        ['settings', settings.join(' ') || '-'],
-        ['tested', one.trouble ? pc.red(one.trouble) : moment(one.testedAt)],
-        ['used by', items.join(', ') || '-'],
-      ]);
-      return { value: one, text };
-    },
-  });
-
+function testCommand(model: Command): void {
   model
     .command('test <name>')
     .description('sends the model one short message and has it call a tool')
@@ -150,7 +179,9 @@ export function modelCommands(program: Command): void {
         );
       }),
     );
+}
 
+function availableCommand(model: Command): void {
   model
     .command('available <name>')
     .description('lists the models available on the server of a connection')
@@ -161,18 +192,4 @@ export function modelCommands(program: Command): void {
         print({ items }, () => (items.length > 0 ? items.join('\n') : 'The server lists no models.'));
       }),
     );
-}
-
-/** Settings of which a dot leads further in; null takes one away. */
-function nested(told: Record<string, unknown>, kept: Record<string, unknown> = {}): Record<string, unknown> {
-  const out: Record<string, unknown> = structuredClone(kept);
-  for (const [path, value] of Object.entries(told)) {
-    const parts = path.split('.');
-    const last = parts.pop()!;
-    let at = out;
-    for (const part of parts) at = (at[part] ??= {}) as Record<string, unknown>;
-    if (value === null) delete at[last];
-    else at[last] = value;
-  }
-  return out;
 }

@@ -16,6 +16,28 @@ export function personCommands(program: Command): void {
       'people with access to the console, and their roles: add, list, show, role, password, link, rename, remove',
     );
 
+  listCommand(person);
+  addCommand(person);
+  roleCommand(person);
+  passwordCommand(person);
+  linkCommand(person);
+
+  wholeVerbs(person, RESOURCE.person, {
+    named: '<name>',
+    show: async (client, [name]) => {
+      const one = await client.getPerson({ name: name! });
+      const text = facts([
+        ['person', one.name],
+        ['role', `${one.role}: ${ROLE_WORDS[one.role]}`],
+        ['signs in by', one.hasPassword ? 'password or link' : 'link'],
+        ['since', moment(one.createdAt)],
+      ]);
+      return { value: one, text };
+    },
+  });
+}
+
+function listCommand(person: Command): void {
   person
     .command('list [words]')
     .description('lists people, optionally filtered by words in their name or role')
@@ -35,7 +57,9 @@ export function personCommands(program: Command): void {
         );
       }),
     );
+}
 
+function addCommand(person: Command): void {
   person
     .command('add <name>')
     .description('adds a person and prints a one-time sign-in link')
@@ -49,7 +73,9 @@ export function personCommands(program: Command): void {
         );
       }),
     );
+}
 
+function roleCommand(person: Command): void {
   person
     .command('role <name>')
     .description(roles)
@@ -60,7 +86,9 @@ export function personCommands(program: Command): void {
         print(changed, `${pc.green('✓')} ${changed.name} is ${changed.role}: ${ROLE_WORDS[changed.role]}`);
       }),
     );
+}
 
+function passwordCommand(person: Command): void {
   person
     .command('password <name>')
     .description('sets a new password, from a prompt or a pipe; ends their sessions')
@@ -71,7 +99,9 @@ export function personCommands(program: Command): void {
         print(changed, `${pc.green('✓')} Set the password of ${changed.name}`);
       }),
     );
+}
 
+function linkCommand(person: Command): void {
   person
     .command('link <name>')
     .description('creates a one-time sign-in link')
@@ -81,18 +111,4 @@ export function personCommands(program: Command): void {
         print({ url }, `${url}\n${pc.dim('The link works once, within an hour.')}`);
       }),
     );
-
-  wholeVerbs(person, RESOURCE.person, {
-    named: '<name>',
-    show: async (client, [name]) => {
-      const one = await client.getPerson({ name: name! });
-      const text = facts([
-        ['person', one.name],
-        ['role', `${one.role}: ${ROLE_WORDS[one.role]}`],
-        ['signs in by', one.hasPassword ? 'password or link' : 'link'],
-        ['since', moment(one.createdAt)],
-      ]);
-      return { value: one, text };
-    },
-  });
 }

@@ -58,46 +58,8 @@ function showProblem(one: ProblemDetail): string {
 export function problemCommands(program: Command): void {
   const problem = program.command('problem').description('problems across runs: list, show, resolve, expect, reopen');
 
-  problem
-    .command('list')
-    .description('lists open and recurring problems, most recent first')
-    .option('--flow <name>', 'only problems of this flow')
-    .addOption(new Option('--state <state>', 'only problems in this state').choices(STATES))
-    .option('--handled', 'only failures that were handled in their runs, with their cost; the most expensive first')
-    .option('--limit <count>', 'maximum number', wholeNumber, 50)
-    .action(
-      withService(async ({ client, print }, _args, options) => {
-        const { flow, state, limit, handled } = options;
-        const list = await client.listProblems({
-          query: { limit, ...(flow && { flow }), ...(state && { state }), ...(handled && { handled: 'true' }) },
-        });
-        const rows = list.items.map((one) => [
-          one.id.slice(0, SHORT),
-          handled ? retryCostWords(one) || '-' : stateWords(one),
-          String(one.times),
-          moment(one.lastAt),
-          one.flow,
-          brief(one.title, 100),
-        ]);
-        print(list, () =>
-          rows.length > 0
-            ? table(['PROBLEM', handled ? 'COST' : 'STATE', 'RUNS', 'LAST', 'FLOW', 'PROBLEM'], rows)
-            : handled
-              ? 'No failures were handled.'
-              : 'No open problems.',
-        );
-      }),
-    );
-
-  problem
-    .command('show <problem>')
-    .description('shows one problem: finding, frequency, location and runs')
-    .action(
-      withService(async ({ client, print }, [id]) => {
-        const one = await client.getProblem({ id });
-        print(one, () => showProblem(one));
-      }),
-    );
+  listCommand(problem);
+  showCommand(problem);
 
   const judged = async (
     { client, print }: Context,
@@ -138,5 +100,50 @@ export function problemCommands(program: Command): void {
       withService((context, [id], { note }: Record<string, unknown>) =>
         judged(context, id, { state: 'open', note: String(note) }),
       ),
+    );
+}
+
+function listCommand(problem: Command): void {
+  problem
+    .command('list')
+    .description('lists open and recurring problems, most recent first')
+    .option('--flow <name>', 'only problems of this flow')
+    .addOption(new Option('--state <state>', 'only problems in this state').choices(STATES))
+    .option('--handled', 'only failures that were handled in their runs, with their cost; the most expensive first')
+    .option('--limit <count>', 'maximum number', wholeNumber, 50)
+    .action(
+      withService(async ({ client, print }, _args, options) => {
+        const { flow, state, limit, handled } = options;
+        const list = await client.listProblems({
+          query: { limit, ...(flow && { flow }), ...(state && { state }), ...(handled && { handled: 'true' }) },
+        });
+        const rows = list.items.map((one) => [
+          one.id.slice(0, SHORT),
+          handled ? retryCostWords(one) || '-' : stateWords(one),
+          String(one.times),
+          moment(one.lastAt),
+          one.flow,
+          brief(one.title, 100),
+        ]);
+        print(list, () =>
+          rows.length > 0
+            ? table(['PROBLEM', handled ? 'COST' : 'STATE', 'RUNS', 'LAST', 'FLOW', 'PROBLEM'], rows)
+            : handled
+              ? 'No failures were handled.'
+              : 'No open problems.',
+        );
+      }),
+    );
+}
+
+function showCommand(problem: Command): void {
+  problem
+    .command('show <problem>')
+    .description('shows one problem: finding, frequency, location and runs')
+    .action(
+      withService(async ({ client, print }, [id]) => {
+        const one = await client.getProblem({ id });
+        print(one, () => showProblem(one));
+      }),
     );
 }

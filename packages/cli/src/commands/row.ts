@@ -29,76 +29,10 @@ export function rowCommands(program: Command): void {
     .command('row')
     .description('rows of tables: add, list, show, history, update, remove, import, export');
 
-  row
-    .command('list <table> [words]')
-    .description('lists rows of a table, newest first, optionally filtered by words')
-    .option('--where <column=value>', 'only rows with this column value; repeatable', collectValue, {})
-    .option('--limit <count>', 'maximum number', wholeNumber, 50)
-    .action(
-      withService(async ({ client, print }, [name, search], options) => {
-        const where = options.where as JsonObject;
-        const page = await client.tableRows({
-          name,
-          query: {
-            limit: options.limit as number,
-            ...(search && { search }),
-            ...(Object.keys(where).length > 0 && { where: JSON.stringify(where) }),
-          },
-        });
-        const columns = ['id', ...page.columns.map((column) => column.name)];
-        print(page, () =>
-          page.items.length > 0
-            ? table(
-                columns,
-                page.items.map((one) => columns.map((column) => brief(one[column] ?? '', 40))),
-              ) + (page.next ? pc.dim('\nThere are more; raise --limit to see them.') : '')
-            : `${name} has no ${search || Object.keys(where).length > 0 ? 'matching rows' : 'rows yet'}.`,
-        );
-      }),
-    );
-
-  row
-    .command('add <table> <values...>')
-    .description('adds a row; values are column=value, and valid JSON is parsed')
-    .action(
-      withService(async ({ client, print }, [name, given]) => {
-        const { columns } = await client.getTable({ name });
-        const added = await client.addRow({ name, body: { row: rowOf(given, columns) } });
-        print(added, `${pc.green('✓')} row ${added.row.id} of ${name}`);
-      }),
-    );
-
-  row
-    .command('update <table> <id> <values...>')
-    .description('updates values of a row; other values remain')
-    .action(
-      withService(async ({ client, print }, [name, id, given]) => {
-        const { columns } = await client.getTable({ name });
-        const changed = await client.updateRow({ name, row: id, body: { set: rowOf(given, columns) } });
-        print(changed, `${pc.green('✓')} row ${id} of ${name}: ${brief(changed.row)}`);
-      }),
-    );
-
-  row
-    .command('history <table> <id>')
-    .description('shows who created and updated a row, most recent first: people, and runs with their step')
-    .action(
-      withService(async ({ client, print }, [name, id]) => {
-        const { items } = await client.rowHistory({ name, row: id });
-        const rows = items.map((one) => [
-          moment(one.at),
-          one.did,
-          one.by,
-          one.run ? `${one.run}${one.step ? ` step ${one.step}` : ''}` : 'manually',
-          one.columns.join(', '),
-        ]);
-        print({ items }, () =>
-          items.length > 0
-            ? table(['WHEN', 'WHAT', 'BY', 'IN', 'COLUMNS'], rows)
-            : `No history for row ${id} of ${name}; old entries are deleted.`,
-        );
-      }),
-    );
+  listCommand(row);
+  addCommand(row);
+  updateCommand(row);
+  historyCommand(row);
 
   wholeVerbs(row, RESOURCE.row, {
     named: '<table> <id>',
@@ -111,61 +45,8 @@ export function rowCommands(program: Command): void {
     },
   });
 
-  row
-    .command('import <table> <file>')
-    .description('imports rows from a CSV file (RFC 4180) with a header line; the whole file is checked first')
-    .option('--update-by <column>', 'updates rows with the same value in this column (or id), and adds the others')
-    .action(
-      withService(async (context, [name, file], { updateBy: key }: { updateBy?: string }) => {
-        const { client, print } = context;
-        const { columns } = await client.getTable({ name });
-        const size = statSync(file).size;
-        const source = { file, columns, ...(key !== undefined && { key }) };
-        for await (const { bytes } of readRows(source)) tell(context, 'checking', bytes, size);
-        const total = { added: 0, changed: 0 };
-        for await (const { rows, bytes } of readRows(source)) {
-          const { added, changed } = await client
-            .addRows({ name, body: { rows, ...(key !== undefined && { key }) } })
-            .catch((error: unknown) => {
-              const before = total.added + total.changed;
-              if (error instanceof Error) error.message += ` (${before} rows of the file were imported before)`;
-              throw error;
-            });
-          total.added += added;
-          total.changed += changed;
-          tell(context, 'importing', bytes, size);
-        }
-        const updated = key === undefined ? '' : `, ${total.changed} updated`;
-        print(total, `${pc.green('✓')} ${total.added} rows added to ${name}${updated}`);
-      }),
-    );
-
-  row
-    .command('export <table> [file]')
-    .description('exports all rows as CSV (RFC 4180), oldest first; to standard output by default')
-    .action(
-      withService(async (context, [name, file]) => {
-        const { columns, rows } = await context.client.getTable({ name });
-        const written = [{ name: 'id', type: 'whole' as const }, ...columns];
-        const out = file ? createWriteStream(file) : process.stdout;
-        const write = (text: string) =>
-          new Promise<void>((done) => (out.write(text) ? done() : out.once('drain', done)));
-        await write(stringify([written.map((column) => column.name)], CSV_WRITING));
-        let count = 0;
-        for await (const piece of allRows(context.client, name)) {
-          await write(
-            stringify(
-              piece.map((one) => writeCsvRecord(one, written)),
-              CSV_WRITING,
-            ),
-          );
-          count += piece.length;
-          context.progress(`${count} of ${rows} rows`);
-        }
-        if (file) await new Promise<void>((done) => (out as ReturnType<typeof createWriteStream>).end(done));
-        if (file) context.print({ written: count }, `${pc.green('✓')} ${count} rows in ${file}`);
-      }),
-    );
+  importCommand(row);
+  exportCommand(row);
 }
 
 const tell = ({ progress }: Context, what: string, bytes: number, total: number) =>
@@ -243,3 +124,142 @@ const refused = (file: string, problems: string[]) =>
       .join('\n')}${problems.length > SHOWN ? `\n  … and ${problems.length - SHOWN} more` : ''}`,
     'No row was imported. Fix the file and import it again.',
   );
+
+function listCommand(row: Command): void {
+  row
+    .command('list <table> [words]')
+    .description('lists rows of a table, newest first, optionally filtered by words')
+    .option('--where <column=value>', 'only rows with this column value; repeatable', collectValue, {})
+    .option('--limit <count>', 'maximum number', wholeNumber, 50)
+    .action(
+      withService(async ({ client, print }, [name, search], options) => {
+        const where = options.where as JsonObject;
+        const page = await client.tableRows({
+          name,
+          query: {
+            limit: options.limit as number,
+            ...(search && { search }),
+            ...(Object.keys(where).length > 0 && { where: JSON.stringify(where) }),
+          },
+        });
+        const columns = ['id', ...page.columns.map((column) => column.name)];
+        print(page, () =>
+          page.items.length > 0
+            ? table(
+                columns,
+                page.items.map((one) => columns.map((column) => brief(one[column] ?? '', 40))),
+              ) + (page.next ? pc.dim('\nThere are more; raise --limit to see them.') : '')
+            : `${name} has no ${search || Object.keys(where).length > 0 ? 'matching rows' : 'rows yet'}.`,
+        );
+      }),
+    );
+}
+
+function addCommand(row: Command): void {
+  row
+    .command('add <table> <values...>')
+    .description('adds a row; values are column=value, and valid JSON is parsed')
+    .action(
+      withService(async ({ client, print }, [name, given]) => {
+        const { columns } = await client.getTable({ name });
+        const added = await client.addRow({ name, body: { row: rowOf(given, columns) } });
+        print(added, `${pc.green('✓')} row ${added.row.id} of ${name}`);
+      }),
+    );
+}
+
+function updateCommand(row: Command): void {
+  row
+    .command('update <table> <id> <values...>')
+    .description('updates values of a row; other values remain')
+    .action(
+      withService(async ({ client, print }, [name, id, given]) => {
+        const { columns } = await client.getTable({ name });
+        const changed = await client.updateRow({ name, row: id, body: { set: rowOf(given, columns) } });
+        print(changed, `${pc.green('✓')} row ${id} of ${name}: ${brief(changed.row)}`);
+      }),
+    );
+}
+
+function historyCommand(row: Command): void {
+  row
+    .command('history <table> <id>')
+    .description('shows who created and updated a row, most recent first: people, and runs with their step')
+    .action(
+      withService(async ({ client, print }, [name, id]) => {
+        const { items } = await client.rowHistory({ name, row: id });
+        const rows = items.map((one) => [
+          moment(one.at),
+          one.did,
+          one.by,
+          one.run ? `${one.run}${one.step ? ` step ${one.step}` : ''}` : 'manually',
+          one.columns.join(', '),
+        ]);
+        print({ items }, () =>
+          items.length > 0
+            ? table(['WHEN', 'WHAT', 'BY', 'IN', 'COLUMNS'], rows)
+            : `No history for row ${id} of ${name}; old entries are deleted.`,
+        );
+      }),
+    );
+}
+
+function importCommand(row: Command): void {
+  row
+    .command('import <table> <file>')
+    .description('imports rows from a CSV file (RFC 4180) with a header line; the whole file is checked first')
+    .option('--update-by <column>', 'updates rows with the same value in this column (or id), and adds the others')
+    .action(
+      withService(async (context, [name, file], { updateBy: key }: { updateBy?: string }) => {
+        const { client, print } = context;
+        const { columns } = await client.getTable({ name });
+        const size = statSync(file).size;
+        const source = { file, columns, ...(key !== undefined && { key }) };
+        for await (const { bytes } of readRows(source)) tell(context, 'checking', bytes, size);
+        const total = { added: 0, changed: 0 };
+        for await (const { rows, bytes } of readRows(source)) {
+          const { added, changed } = await client
+            .addRows({ name, body: { rows, ...(key !== undefined && { key }) } })
+            .catch((error: unknown) => {
+              const before = total.added + total.changed;
+              if (error instanceof Error) error.message += ` (${before} rows of the file were imported before)`;
+              throw error;
+            });
+          total.added += added;
+          total.changed += changed;
+          tell(context, 'importing', bytes, size);
+        }
+        const updated = key === undefined ? '' : `, ${total.changed} updated`;
+        print(total, `${pc.green('✓')} ${total.added} rows added to ${name}${updated}`);
+      }),
+    );
+}
+
+function exportCommand(row: Command): void {
+  row
+    .command('export <table> [file]')
+    .description('exports all rows as CSV (RFC 4180), oldest first; to standard output by default')
+    .action(
+      withService(async (context, [name, file]) => {
+        const { columns, rows } = await context.client.getTable({ name });
+        const written = [{ name: 'id', type: 'whole' as const }, ...columns];
+        const out = file ? createWriteStream(file) : process.stdout;
+        const write = (text: string) =>
+          new Promise<void>((done) => (out.write(text) ? done() : out.once('drain', done)));
+        await write(stringify([written.map((column) => column.name)], CSV_WRITING));
+        let count = 0;
+        for await (const piece of allRows(context.client, name)) {
+          await write(
+            stringify(
+              piece.map((one) => writeCsvRecord(one, written)),
+              CSV_WRITING,
+            ),
+          );
+          count += piece.length;
+          context.progress(`${count} of ${rows} rows`);
+        }
+        if (file) await new Promise<void>((done) => (out as ReturnType<typeof createWriteStream>).end(done));
+        if (file) context.print({ written: count }, `${pc.green('✓')} ${count} rows in ${file}`);
+      }),
+    );
+}

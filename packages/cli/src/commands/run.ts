@@ -67,6 +67,21 @@ export function runCommands(program: Command): void {
     .command('run')
     .description('runs: list, filters, show, exchanges, retry, compare, fix, create-flow, cancel, prune');
 
+  listCommand(run);
+  filtersCommand(run);
+  showCommand(run);
+  exchangesCommand(run);
+  retryCommand(run);
+  createFlowCommand(run);
+  compareCommand(run);
+
+  registerRunFix(run);
+
+  pruneCommand(run);
+  cancelCommand(run);
+}
+
+function listCommand(run: Command): void {
   run
     .command('list')
     .description('lists runs, newest first')
@@ -114,7 +129,9 @@ export function runCommands(program: Command): void {
         );
       }),
     );
+}
 
+function filtersCommand(run: Command): void {
   run
     .command('filters')
     .description('lists saved run filters')
@@ -140,7 +157,9 @@ export function runCommands(program: Command): void {
         );
       }),
     );
+}
 
+function showCommand(run: Command): void {
   run
     .command('show <id>')
     .description('shows one run: findings, then the whole trace')
@@ -151,7 +170,9 @@ export function runCommands(program: Command): void {
         print(one, () => showRun(one, { full: full === true }));
       }),
     );
+}
 
+function exchangesCommand(run: Command): void {
   run
     .command('exchanges <id> [where]')
     .description(
@@ -163,7 +184,9 @@ export function runCommands(program: Command): void {
         print(found, () => showExchanges(found, where));
       }),
     );
+}
 
+function retryCommand(run: Command): void {
   run
     .command('retry <id>')
     .description('retries a run with the same or another input, or from a step on')
@@ -202,7 +225,9 @@ export function runCommands(program: Command): void {
         showOutcome({ print }, await client.retryRun({ id, body }));
       }),
     );
+}
 
+function createFlowCommand(run: Command): void {
   run
     .command('create-flow <id> <name>')
     .description('creates a draft that does what the agent of a run did, without a model')
@@ -216,7 +241,9 @@ export function runCommands(program: Command): void {
         );
       }),
     );
+}
 
+function compareCommand(run: Command): void {
   run
     .command('compare <id> [other]')
     .description('compares a run with another one of its flow; by default the last successful one')
@@ -226,9 +253,9 @@ export function runCommands(program: Command): void {
         print(found, () => showComparison(id, found));
       }),
     );
+}
 
-  registerRunFix(run);
-
+function pruneCommand(run: Command): void {
   run
     .command('prune')
     .description('deletes old runs now, including child runs')
@@ -241,7 +268,9 @@ export function runCommands(program: Command): void {
         print(done, () => `${what} gone. ${recordLine(done.record)}`);
       }),
     );
+}
 
+function cancelCommand(run: Command): void {
   run
     .command('cancel <id>')
     .description('cancels a run that is in progress')

@@ -33,144 +33,12 @@ export function serverCommands(program: Command): void {
   serverFind(server);
   serverWatch(server);
 
-  server
-    .command('list [words]')
-    .description('lists attached tool servers, optionally filtered by words in their name or address')
-    .action(
-      withService(async ({ client, print }, [search]) => {
-        const { items } = await client.listServers({ query: search ? { search } : {} });
-        const rows = items.map((one) => [
-          one.name,
-          state(one.state),
-          one.held > 0 ? `${one.tools} (${one.held} on hold)` : String(one.tools),
-          moment(one.seenAt),
-          one.where,
-        ]);
-        const troubles = items
-          .filter((one) => one.trouble)
-          .map((one) => `\n${pc.red('✗')} ${one.trouble}\n  ${one.fix ?? ''}`);
-        print({ items }, () =>
-          items.length > 0
-            ? table(['SERVER', 'STATE', 'TOOLS', 'LAST SEEN', 'WHERE'], rows) + troubles.join('')
-            : search
-              ? 'No matching tool servers.'
-              : 'No tool servers yet. Attach one with "pindro server attach NAME ADDRESS".',
-        );
-      }),
-    );
-
-  server
-    .command('tools <name>')
-    .description('lists the tools of a server')
-    .action(
-      withService(async ({ client, print }, [name]) => {
-        const one = await client.getServer({ name });
-        const tools = one.toolList.map((tool) => {
-          const properties = Object.entries(
-            (tool.inputSchema.properties ?? {}) as Record<
-              string,
-              { type?: string; format?: string; enum?: string[]; description?: string }
-            >,
-          );
-          const required = (tool.inputSchema.required ?? []) as string[];
-          const args = properties.map(([key, schema]) => {
-            const supplier = supplierOf(key, asRules(one.rules as Json));
-            const notes = [
-              describeType(schema as JsonSchema),
-              supplier.how === 'asked' ? '' : `supplied by a rule: ${supplierWords(supplier, null)}`,
-              schema.description ?? '',
-            ];
-            return `    ${key}${required.includes(key) ? '' : '?'}  ${pc.dim(notes.filter(Boolean).join('  '))}`;
-          });
-          return [`  ${pc.bold(tool.name)}  ${tool.description}`, ...args].join('\n');
-        });
-        print(one, () =>
-          [
-            facts([
-              ['server', `${one.name}  ${pc.dim(one.about)}`],
-              [one.program ? 'program' : 'address', one.where],
-              ['transport', SPEAKS_WORDS[one.speaks]],
-              ['state', state(one.state)],
-            ]),
-            '',
-            ...tools,
-          ].join('\n'),
-        );
-      }),
-    );
-
-  server
-    .command('call <name> <tool> [arguments]')
-    .description('calls one tool')
-    .option('-s, --set <name=value>', 'one argument; repeatable; NAME=? lists its values', collectText, {})
-    .action(
-      withService(async ({ client, print, progress }, [name, tool, given], options) => {
-        const texts = options.set as Record<string, string>;
-        const [asked] = askedFor(texts);
-        if (asked !== undefined) {
-          const { [asked]: _, ...rest } = texts;
-          const shown = await showValues(client, { server: name, tool, argument: asked, arguments: rest });
-          return print(shown.value, shown.text);
-        }
-        const tools = Object.keys(texts).length > 0 ? (await client.getServer({ name })).toolList : [];
-        const schema = tools.find((one) => one.name === tool)?.inputSchema ?? {};
-        progress(`calling ${tool} of ${name} …`);
-        const result = await client.callServerTool({
-          name,
-          tool,
-          body: { arguments: { ...readObject(given || '{}'), ...readTexts(texts, schema as JsonSchema) } },
-        });
-        const { supplied } = result;
-        const byRules = supplied.length > 0 ? `, with ${supplied.join(', ')} from the argument rules of ${name}` : '';
-        print(
-          result,
-          () =>
-            `${result.isError ? `${pc.red('✗')} ${result.text}` : result.data === null ? result.text : JSON.stringify(result.data, null, 2)}\n${pc.dim(`${result.milliseconds} ms${byRules}`)}`,
-        );
-        if (result.isError) throw new QuietFailure();
-      }),
-    );
-
-  for (const [verb, on] of [
-    ['enable', true],
-    ['disable', false],
-  ] as const)
-    server
-      .command(`${verb} <name>`)
-      .description(on ? 'enables it' : 'disables it: it is neither contacted nor called, and keeps its settings')
-      .action(
-        withService(async ({ client, print }, [name]) => {
-          const now = await client.updateServer({ name, body: { on, skipTest: true } });
-          print(now, `${pc.green('✓')} ${now.name} is ${verb}d`);
-        }),
-      );
-
-  server
-    .command('test <name>')
-    .description('connects, lists the tools, and reports what fails')
-    .action(
-      withService(async ({ client, print, progress }, [name]) => {
-        progress(`connecting to ${name} …`);
-        const start = performance.now();
-        const one = await client.refreshServer({ name });
-        const took = humanDuration(performance.now() - start);
-        print(one, `${pc.green('✓')} ${name} responds with ${one.tools} tools in ${took}`);
-      }),
-    );
-
-  server
-    .command('refresh <name>')
-    .description('refreshes the tool list')
-    .action(
-      withService(async ({ client, print }, [name]) => {
-        const one = await client.refreshServer({ name });
-        const changes = [...one.added.map((tool) => `+ ${tool}`), ...one.removed.map((tool) => `- ${tool}`)];
-        print(
-          one,
-          `${pc.green('✓')} ${name} responds with ${one.tools} tools${changes.length > 0 ? `\n${changes.join('\n')}` : ', no changes'}`,
-        );
-      }),
-    );
+  listCommand(server);
+  toolsCommand(server);
+  callCommand(server);
+  enableOrDisableCommand(server);
+  testCommand(server);
+  refreshCommand(server);
 
   const change = server
     .command('update <name>')
@@ -256,4 +124,155 @@ export function serverCommands(program: Command): void {
     },
   };
   wholeVerbs(server, RESOURCE.server, verbs);
+}
+
+function listCommand(server: Command): void {
+  server
+    .command('list [words]')
+    .description('lists attached tool servers, optionally filtered by words in their name or address')
+    .action(
+      withService(async ({ client, print }, [search]) => {
+        const { items } = await client.listServers({ query: search ? { search } : {} });
+        const rows = items.map((one) => [
+          one.name,
+          state(one.state),
+          one.held > 0 ? `${one.tools} (${one.held} on hold)` : String(one.tools),
+          moment(one.seenAt),
+          one.where,
+        ]);
+        const troubles = items
+          .filter((one) => one.trouble)
+          .map((one) => `\n${pc.red('✗')} ${one.trouble}\n  ${one.fix ?? ''}`);
+        print({ items }, () =>
+          items.length > 0
+            ? table(['SERVER', 'STATE', 'TOOLS', 'LAST SEEN', 'WHERE'], rows) + troubles.join('')
+            : search
+              ? 'No matching tool servers.'
+              : 'No tool servers yet. Attach one with "pindro server attach NAME ADDRESS".',
+        );
+      }),
+    );
+}
+
+function toolsCommand(server: Command): void {
+  server
+    .command('tools <name>')
+    .description('lists the tools of a server')
+    .action(
+      withService(async ({ client, print }, [name]) => {
+        const one = await client.getServer({ name });
+        const tools = one.toolList.map((tool) => {
+          const properties = Object.entries(
+            (tool.inputSchema.properties ?? {}) as Record<
+              string,
+              { type?: string; format?: string; enum?: string[]; description?: string }
+            >,
+          );
+          const required = (tool.inputSchema.required ?? []) as string[];
+          const args = properties.map(([key, schema]) => {
+            const supplier = supplierOf(key, asRules(one.rules as Json));
+            const notes = [
+              describeType(schema as JsonSchema),
+              supplier.how === 'asked' ? '' : `supplied by a rule: ${supplierWords(supplier, null)}`,
+              schema.description ?? '',
+            ];
+            return `    ${key}${required.includes(key) ? '' : '?'}  ${pc.dim(notes.filter(Boolean).join('  '))}`;
+          });
+          return [`  ${pc.bold(tool.name)}  ${tool.description}`, ...args].join('\n');
+        });
+        print(one, () =>
+          [
+            facts([
+              ['server', `${one.name}  ${pc.dim(one.about)}`],
+              [one.program ? 'program' : 'address', one.where],
+              ['transport', SPEAKS_WORDS[one.speaks]],
+              ['state', state(one.state)],
+            ]),
+            '',
+            ...tools,
+          ].join('\n'),
+        );
+      }),
+    );
+}
+
+function callCommand(server: Command): void {
+  server
+    .command('call <name> <tool> [arguments]')
+    .description('calls one tool')
+    .option('-s, --set <name=value>', 'one argument; repeatable; NAME=? lists its values', collectText, {})
+    .action(
+      withService(async ({ client, print, progress }, [name, tool, given], options) => {
+        const texts = options.set as Record<string, string>;
+        const [asked] = askedFor(texts);
+        if (asked !== undefined) {
+          const { [asked]: _, ...rest } = texts;
+          const shown = await showValues(client, { server: name, tool, argument: asked, arguments: rest });
+          return print(shown.value, shown.text);
+        }
+        const tools = Object.keys(texts).length > 0 ? (await client.getServer({ name })).toolList : [];
+        const schema = tools.find((one) => one.name === tool)?.inputSchema ?? {};
+        progress(`calling ${tool} of ${name} …`);
+        const result = await client.callServerTool({
+          name,
+          tool,
+          body: { arguments: { ...readObject(given || '{}'), ...readTexts(texts, schema as JsonSchema) } },
+        });
+        const { supplied } = result;
+        const byRules = supplied.length > 0 ? `, with ${supplied.join(', ')} from the argument rules of ${name}` : '';
+        print(
+          result,
+          () =>
+            `${result.isError ? `${pc.red('✗')} ${result.text}` : result.data === null ? result.text : JSON.stringify(result.data, null, 2)}\n${pc.dim(`${result.milliseconds} ms${byRules}`)}`,
+        );
+        if (result.isError) throw new QuietFailure();
+      }),
+    );
+}
+
+function enableOrDisableCommand(server: Command): void {
+  for (const [verb, on] of [
+    ['enable', true],
+    ['disable', false],
+  ] as const)
+    server
+      .command(`${verb} <name>`)
+      .description(on ? 'enables it' : 'disables it: it is neither contacted nor called, and keeps its settings')
+      .action(
+        withService(async ({ client, print }, [name]) => {
+          const now = await client.updateServer({ name, body: { on, skipTest: true } });
+          print(now, `${pc.green('✓')} ${now.name} is ${verb}d`);
+        }),
+      );
+}
+
+function testCommand(server: Command): void {
+  server
+    .command('test <name>')
+    .description('connects, lists the tools, and reports what fails')
+    .action(
+      withService(async ({ client, print, progress }, [name]) => {
+        progress(`connecting to ${name} …`);
+        const start = performance.now();
+        const one = await client.refreshServer({ name });
+        const took = humanDuration(performance.now() - start);
+        print(one, `${pc.green('✓')} ${name} responds with ${one.tools} tools in ${took}`);
+      }),
+    );
+}
+
+function refreshCommand(server: Command): void {
+  server
+    .command('refresh <name>')
+    .description('refreshes the tool list')
+    .action(
+      withService(async ({ client, print }, [name]) => {
+        const one = await client.refreshServer({ name });
+        const changes = [...one.added.map((tool) => `+ ${tool}`), ...one.removed.map((tool) => `- ${tool}`)];
+        print(
+          one,
+          `${pc.green('✓')} ${name} responds with ${one.tools} tools${changes.length > 0 ? `\n${changes.join('\n')}` : ', no changes'}`,
+        );
+      }),
+    );
 }

@@ -31,6 +31,31 @@ export function tableCommands(program: Command): void {
     .command('table')
     .description('tables: create, list, show, update, rename, copy, remove; for their rows see "pindro row"');
 
+  listCommand(tables);
+  createCommand(tables);
+  updateCommand(tables);
+  copyCommand(tables);
+
+  wholeVerbs(tables, RESOURCE.table, {
+    named: '<name>',
+    show: showTable,
+  });
+}
+
+async function showTable(client: Client, [name]: string[]) {
+  const one = await client.getTable({ name: name! });
+  const { items } = await client.tableUses({ name: name! });
+  const text = facts([
+    ['table', one.name],
+    ['rows', String(one.rows)],
+    ['columns', columnsOf(one)],
+    ['owner column', one.owner ?? '-'],
+    ['used by', items.join(', ') || '-'],
+  ]);
+  return { value: one, text };
+}
+
+function listCommand(tables: Command): void {
   tables
     .command('list [words]')
     .description('lists tables, optionally filtered by words in their name or columns')
@@ -49,7 +74,9 @@ export function tableCommands(program: Command): void {
         );
       }),
     );
+}
 
+function createCommand(tables: Command): void {
   tables
     .command('create <name> <columns...>')
     .description(`creates a table; columns are name:type, where type is ${TYPES.join(', ')}`)
@@ -61,7 +88,9 @@ export function tableCommands(program: Command): void {
         print(made, `${pc.green('✓')} ${made.name}: ${columnsOf(made)}`);
       }),
     );
+}
 
+function updateCommand(tables: Command): void {
   tables
     .command('update <name>')
     .description('changes its columns atomically; a type change requires that every row fits it')
@@ -86,7 +115,9 @@ export function tableCommands(program: Command): void {
         print(changed, `${pc.green('✓')} ${changed.name}: ${columnsOf(changed)}${follow}`);
       }),
     );
+}
 
+function copyCommand(tables: Command): void {
   tables
     .command('copy <name> <to>')
     .description('creates a table with the same columns')
@@ -97,22 +128,4 @@ export function tableCommands(program: Command): void {
         print(made, `${pc.green('✓')} Created ${made.name} with ${made.rows} rows`);
       }),
     );
-
-  wholeVerbs(tables, RESOURCE.table, {
-    named: '<name>',
-    show: showTable,
-  });
-}
-
-async function showTable(client: Client, [name]: string[]) {
-  const one = await client.getTable({ name: name! });
-  const { items } = await client.tableUses({ name: name! });
-  const text = facts([
-    ['table', one.name],
-    ['rows', String(one.rows)],
-    ['columns', columnsOf(one)],
-    ['owner column', one.owner ?? '-'],
-    ['used by', items.join(', ') || '-'],
-  ]);
-  return { value: one, text };
 }

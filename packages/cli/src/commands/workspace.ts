@@ -24,6 +24,28 @@ const SIGNS = { added: pc.green('+'), removed: pc.red('-'), changed: pc.yellow('
 
 export function workspaceCommands(program: Command): void {
   const workspace = program.command('workspace').description('the workspace as files: export, import, diff');
+  exportCommand(workspace);
+  importCommand(workspace);
+  diffCommand(workspace);
+}
+
+/** What is missing, and the command that gives it. */
+export const showGap = ({ what, command }: { what: string; command: string }): string =>
+  `  ${pc.yellow('○')} ${what}\n    ${pc.bold(command)}`;
+
+/** Lines that differ, each with two around it. */
+function near(lines: { sign: ' ' | '+' | '-'; text: string }[]): string[] {
+  const shown = lines.map((_, index) =>
+    lines.slice(Math.max(0, index - 2), index + 3).some((line) => line.sign !== ' '),
+  );
+  return lines.flatMap(({ sign, text }, index) => {
+    if (!shown[index]) return shown[index - 1] ? [pc.dim('    …')] : [];
+    const line = `  ${sign} ${text}`;
+    return [sign === '+' ? pc.green(line) : sign === '-' ? pc.red(line) : pc.dim(line)];
+  });
+}
+
+function exportCommand(workspace: Command): void {
   workspace
     .command('export <folder>')
     .description(
@@ -57,6 +79,9 @@ export function workspaceCommands(program: Command): void {
         );
       }),
     );
+}
+
+function importCommand(workspace: Command): void {
   workspace
     .command('import <folder>')
     .description('imports the files of a folder atomically')
@@ -87,6 +112,9 @@ export function workspaceCommands(program: Command): void {
         if (outcome.refused.length > 0) throw new QuietFailure();
       }),
     );
+}
+
+function diffCommand(workspace: Command): void {
   workspace
     .command('diff <folder>')
     .description('shows how the files of a folder differ from the workspace; exits with 1 if they do')
@@ -108,20 +136,4 @@ export function workspaceCommands(program: Command): void {
         if (different.length > 0) throw new QuietFailure();
       }),
     );
-}
-
-/** What is missing, and the command that gives it. */
-export const showGap = ({ what, command }: { what: string; command: string }): string =>
-  `  ${pc.yellow('○')} ${what}\n    ${pc.bold(command)}`;
-
-/** Lines that differ, each with two around it. */
-function near(lines: { sign: ' ' | '+' | '-'; text: string }[]): string[] {
-  const shown = lines.map((_, index) =>
-    lines.slice(Math.max(0, index - 2), index + 3).some((line) => line.sign !== ' '),
-  );
-  return lines.flatMap(({ sign, text }, index) => {
-    if (!shown[index]) return shown[index - 1] ? [pc.dim('    …')] : [];
-    const line = `  ${sign} ${text}`;
-    return [sign === '+' ? pc.green(line) : sign === '-' ? pc.red(line) : pc.dim(line)];
-  });
 }

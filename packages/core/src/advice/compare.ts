@@ -1,6 +1,6 @@
 import { diffLines } from 'diff';
 import type { FlowDocument } from '../flow/document.js';
-import { isObject, type Json, pointer } from '../json/json.js';
+import { asJson, isObject, type Json, pointer } from '../json/json.js';
 import type { StepDocument } from '../steps/document.js';
 import type { ChangeKind, FlowChange, FlowComparison, Line } from './flow-change.js';
 
@@ -31,7 +31,7 @@ export function compareFlows(
     else
       changes.push({ at: pointer(['steps', name]), change, what: stepWords(name, (now[name] ?? old[name])!, change) });
   }
-  const rest = ({ steps: _, ...document }: FlowDocument) => document as unknown as Json;
+  const rest = ({ steps: _, ...document }: FlowDocument) => asJson(document);
   changes.unshift(...changesIn(rest(before.document), rest(after.document), []));
   if (moved) changes.push({ at: '/steps', change: 'changed', what: 'Node positions changed' });
   return { changes, steps, lines: compareLines(before.text, after.text) };

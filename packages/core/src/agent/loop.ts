@@ -1,5 +1,6 @@
 import { asPindroError, PindroError } from '../errors/errors.js';
 import type { Json } from '../json/json.js';
+import { asJson } from '../json/json.js';
 import { attribute } from '../trace/spans/attributes.js';
 import type { AgentConfig } from './config.js';
 import { type AgentAnswer, AgentConversation, type AgentRun } from './conversation/agent-conversation.js';
@@ -35,14 +36,14 @@ export async function runAgent(run: AgentRun): Promise<AgentAnswer> {
       [attribute.inputTokens]: answer.tokens.input,
       [attribute.outputTokens]: answer.tokens.output,
       ...(answer.cost > 0 && { [attribute.cost]: answer.cost }),
-      [attribute.receipt]: answer.receipt as unknown as Json,
+      [attribute.receipt]: asJson(answer.receipt),
     });
     span.done(answer.answer);
     return answer;
   } catch (error) {
     const failure = patience.signal.aborted && !context.signal.aborted ? late(config) : error;
     const receipt = talk.receipt();
-    span.set({ [attribute.receipt]: receipt as unknown as Json });
+    span.set({ [attribute.receipt]: asJson(receipt) });
     span.fail(failure);
     // What was done before it failed stays done.
     throw Object.assign(asPindroError(failure), { receipt });

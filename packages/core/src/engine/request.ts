@@ -1,7 +1,7 @@
 import type { AgentReplay } from '../agent/conversation/agent-replay.js';
 import { PindroError } from '../errors/errors.js';
 import type { FlowDocument } from '../flow/document.js';
-import { findUnsafe, isObject, type Json, type JsonObject } from '../json/json.js';
+import { asJson, findUnsafe, isObject, type Json, type JsonObject } from '../json/json.js';
 import { unknownArguments } from '../tools/rules.js';
 import { sentence, validate } from '../tools/schema.js';
 import type { Caller, Entry, RunHead, Through, Trial } from '../trace/journal/head.js';
@@ -138,7 +138,7 @@ export function refuseInput(flow: PreparedFlow, input: Json): void {
     {
       at: mistakes[0]!.at,
       mistakes,
-      details: { argument, reason: mistakes[0]!.message, mistakes: mistakes as unknown as Json },
+      details: { argument, reason: mistakes[0]!.message, mistakes: asJson(mistakes) },
     },
   );
 }

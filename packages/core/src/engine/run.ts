@@ -3,7 +3,7 @@ import { giveWay, letOthers } from '../async/yield.js';
 import { asPindroError, PindroError } from '../errors/errors.js';
 import type { Scope } from '../expression/template.js';
 import { unmatchedSteps } from '../flow/unmatched.js';
-import { isLong, type Json } from '../json/json.js';
+import { asJson, isLong, type Json } from '../json/json.js';
 import type { Ports } from '../ports/ports.js';
 import type { StepServices } from '../steps/kind.js';
 import type { Budget } from '../tools/budget.js';
@@ -130,7 +130,7 @@ async function runInTree(
     recorder.journal({
       type: 'started',
       head,
-      document: request.document as unknown as Json,
+      document: asJson(request.document),
       ...(secrets.length > 0 && { sealed: request.input }),
     });
   const span = recorder.span('run', head.flow, head.parentSpan, {
@@ -152,7 +152,7 @@ async function runInTree(
   const { state, result, error, receipt } = outcome;
   recorder.journal({
     ...{ type: 'ended', state, result, ...(error && { error }) },
-    ...(receipt && { receipt: receipt as unknown as Json }),
+    ...(receipt && { receipt: asJson(receipt) }),
   });
   await recorder.commit();
   return { ...outcome, result: tree.masker.json(result) };
@@ -248,7 +248,7 @@ class FlowRun {
   /** What the agents of the run did, as one. */
   #receipt(): { receipt?: Receipt } {
     const receipt = togetherOf(this.#receipts);
-    return receipt ? { receipt: this.options.tree.masker.json(receipt as unknown as Json) as unknown as Receipt } : {};
+    return receipt ? { receipt: this.options.tree.masker.record(receipt) } : {};
   }
 
   #cancellation(): PindroError {
@@ -344,7 +344,7 @@ class FlowRun {
     }
     await recorder.commit();
     if (this.#answered || this.#answer) return;
-    const waitsFor = recorder.masker.json(parked as unknown as Json) as unknown as Parked;
+    const waitsFor = recorder.masker.record(parked);
     this.options.hooks.park({ run: head.id, state: 'waiting', result: null, waitsFor }, waitsFor, () =>
       this.#link.follow(this.options.tree.signal),
     );

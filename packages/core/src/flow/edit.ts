@@ -1,5 +1,5 @@
 import { cutTemplate } from '../expression/cut.js';
-import { isObject, type Json, type JsonObject, type JsonSchema, valueAt } from '../json/json.js';
+import { asJson, isObject, type Json, type JsonObject, type JsonSchema, valueAt } from '../json/json.js';
 import type { StepDocument } from '../steps/document.js';
 import { nameFrom } from '../text/naming.js';
 import type { FlowDocument } from './document.js';
@@ -21,7 +21,7 @@ export function stepsAt(document: FlowDocument, place: Place): Steps {
 
 /** The document with something else at a path; undefined takes it out. */
 export function withValue(document: FlowDocument, path: readonly PropertyKey[], value: Json | undefined): FlowDocument {
-  return put(document as unknown as Json, path, value) as unknown as FlowDocument;
+  return put(asJson(document), path, value) as unknown as FlowDocument;
 }
 
 function put(here: Json | undefined, [key, ...rest]: readonly PropertyKey[], value: Json | undefined): Json {
@@ -40,11 +40,11 @@ function put(here: Json | undefined, [key, ...rest]: readonly PropertyKey[], val
 }
 
 const withSteps = (document: FlowDocument, place: Place, steps: Steps) =>
-  withValue(document, [...place, 'steps'], steps as unknown as Json);
+  withValue(document, [...place, 'steps'], asJson(steps));
 
 /** A name like this one that no step of the flow has yet, wherever it stands. */
 export function freeName(document: FlowDocument, wanted: string): string {
-  const taken = new Set(namesIn(document as unknown as Json));
+  const taken = new Set(namesIn(asJson(document)));
   const base = nameFrom(wanted).replaceAll('-', '_') || 'step';
   if (!taken.has(base) && base !== 'error' && base !== 'otherwise') return base;
   for (let count = 2; ; count++) if (!taken.has(`${base}_${count}`)) return `${base}_${count}`;
@@ -170,7 +170,7 @@ function renameIn(document: FlowDocument, variable: 'steps' | 'input', name: str
     if (!isObject(value)) return value;
     return Object.fromEntries(Object.entries(value).map(([key, inner]) => [key, walk(inner)]));
   };
-  return walk(document as unknown as Json) as unknown as FlowDocument;
+  return walk(asJson(document)) as unknown as FlowDocument;
 }
 
 function inExpressions(text: string, change: (expression: string) => string): string {

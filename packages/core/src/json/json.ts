@@ -4,6 +4,23 @@ export type JsonObject = { [key: string]: Json };
 /** A JSON Schema 2020-12 document, as far as the core cares: an object. */
 export type JsonSchema = JsonObject;
 
+/** What a type is when its values are JSON; `never` where one is not, such as a function or a date. */
+type JsonOf<T> = T extends Json | undefined
+  ? T
+  : T extends (...given: never[]) => unknown
+    ? never
+    : T extends object
+      ? { [Name in keyof T]: JsonOf<T[Name]> }
+      : never;
+type JsonFor<T> = T extends readonly (infer Item)[] ? JsonFor<Item>[] : T extends object ? JsonObject : Json;
+
+/**
+ * Takes a value for JSON. Compiles only where its type has nothing else, which a cast would not ask.
+ * @param value of an interface or a list of them
+ * @returns the same value
+ */
+export const asJson = <T>(value: T & JsonOf<T>): JsonFor<T> => value as unknown as JsonFor<T>;
+
 /**
  * Tells whether a value is a JSON object: neither null nor an array.
  * @param value anything

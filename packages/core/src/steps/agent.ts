@@ -3,7 +3,7 @@ import { runAgent } from '../agent/loop.js';
 import { memoryKey } from '../agent/memory/memory.js';
 import { fillInstructions, fillToolbox } from '../agent/toolbox/stored-values.js';
 import { layOutToolbox } from '../agent/toolbox/toolbox.js';
-import { isObject, type JsonObject } from '../json/json.js';
+import { asJson, isObject, type JsonObject } from '../json/json.js';
 import { defineKind, fixedName, type Uses } from './kind.js';
 import { keptNames, toolboxMistakes, toolboxWarnings } from './tool/names.js';
 
@@ -60,6 +60,6 @@ export const agent = defineKind<AgentConfig>({
       : null;
     const chosenAt = (await ports.flows.chosenAt?.(flow, stage)) ?? null;
     const answer = await runAgent({ config, toolbox, connection, context, memory, instructions, fill, chosenAt });
-    return { output: answer as unknown as JsonObject };
+    return { output: asJson(answer) };
   },
 });

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { PindroError } from '../errors/errors.js';
-import { type Json, ownOf } from '../json/json.js';
+import { asJson, ownOf } from '../json/json.js';
 import { type ArgumentRules, CREDENTIAL_OWNERS } from '../ports/ports.js';
 import { didYouMean } from '../text/suggest.js';
 import { callServerTool } from '../tools/call.js';
@@ -78,7 +78,7 @@ export const tool = defineKind<z.infer<typeof config>>({
       throw PindroError.from(described.unreachable);
     if (config.do === 'list') {
       const tools = described.tools.map((tool) => ({ ...tool, description: tool.description ?? '' }));
-      return { output: { tools: tools as unknown as Json, count: tools.length } };
+      return { output: { tools: asJson(tools), count: tools.length } };
     }
     const wanted = config.tool!;
     const known = described.tools.find((candidate) => candidate.name === wanted);
@@ -104,9 +104,7 @@ export const tool = defineKind<z.infer<typeof config>>({
         { at: '/with/tool', details: { server: config.server, tool: wanted } },
       );
     const shared =
-      config.rules === 'none'
-        ? {}
-        : (context.fill(described.rules as unknown as Json, ['server']) as unknown as ArgumentRules);
+      config.rules === 'none' ? {} : (context.fill(asJson(described.rules), ['server']) as unknown as ArgumentRules);
     const { server, credential } = config;
     const called = { server, tool: known, rules: rulesFor(known, shared), credential };
     const { text, data, content } = await callServerTool(called, config.arguments, context);

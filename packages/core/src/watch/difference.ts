@@ -1,4 +1,4 @@
-import { isObject, type Json, type JsonObject, type JsonSchema } from '../json/json.js';
+import { asJson, isObject, type Json, type JsonObject, type JsonSchema } from '../json/json.js';
 import type { ToolDescription } from '../ports/ports.js';
 import { argumentsOf } from './flag.js';
 import type { ToolChange, ToolPart } from './tool-change.js';
@@ -44,7 +44,7 @@ export function compareTools(before: readonly ToolDescription[], after: readonly
 
 /** Parts of a tool that a model reads or a caller relies on; icons and forwarded metadata are excluded. */
 const told = ({ name, title, description, inputSchema, outputSchema, annotations, taskOnly }: ToolDescription) =>
-  text({ name, title, description, inputSchema, outputSchema, annotations, taskOnly } as unknown as Json);
+  text(asJson({ name, title, description, inputSchema, outputSchema, annotations, taskOnly }));
 
 /**
  * Whether a tool is to its users what it was.

@@ -1,6 +1,15 @@
 import type { Memory, MemorySummary } from '@pindro/contract';
 import type { JsonObject } from '@pindro/core';
-import { type Json, type Masker, MEMORY_PARTS, type MemoryPlace, PindroError, partOf, placeOf } from '@pindro/core';
+import {
+  asJson,
+  type Json,
+  type Masker,
+  MEMORY_PARTS,
+  type MemoryPlace,
+  PindroError,
+  partOf,
+  placeOf,
+} from '@pindro/core';
 import type { ConversationStore } from './store.js';
 
 /** Maximum number of results. */
@@ -75,7 +84,7 @@ export class Memories {
       if (rest.length === notes.length && text === null)
         throw new PindroError('not_found', { what: 'note', name: about, suggestion: '' });
       const own = text === null ? [] : [{ about, text, at: iso(Date.now()) }];
-      await this.store.save(key, [...rest, ...own].slice(-MOST_NOTES) as unknown as Json[]);
+      await this.store.save(key, asJson([...rest, ...own].slice(-MOST_NOTES)));
     } finally {
       await this.store.release(key);
     }

@@ -1,6 +1,7 @@
 import type { ApiDocument, ApiUpdate, ImportedDocument } from '@pindro/contract';
 import {
   type ApiDescription,
+  asJson,
   checkFlow,
   didYouMean,
   type FetchPort,
@@ -9,7 +10,6 @@ import {
   flowOfOperation,
   giveWay,
   humanSize,
-  type JsonObject,
   mergeUpdate,
   PindroError,
   withoutEnd,
@@ -210,7 +210,7 @@ export class DocumentStore {
     this.#keep(given, description, base, given.credential ?? null, made);
     for (const document of fresh) {
       await giveWay();
-      this.flows.drafts.save(document as unknown as JsonObject);
+      this.flows.drafts.save(asJson(document));
     }
     return { document: summary(this.#row(given.name)), flows };
   }
@@ -249,7 +249,7 @@ export class DocumentStore {
       const now = flowOfOperation(operation, { name: flow, base: row.base, credential: row.credential });
       const merged = mergeUpdate(document, now, draft.document);
       if (apply && merged.changes.length > 0) {
-        await this.flows.drafts.saveDraft(flow, merged.document as unknown as JsonObject, draft.updatedAt);
+        await this.flows.drafts.saveDraft(flow, asJson(merged.document), draft.updatedAt);
         made[id] = { flow, document: now };
       }
       const change = merged.changes.length === 0 ? 'same' : merged.conflicts.length > 0 ? 'conflict' : 'changed';

@@ -1,9 +1,9 @@
 import {
+  asJson,
   asPindroError,
   type Exposure,
   type FlowDocument,
   type FlowOutcome,
-  type Json,
   type JsonObject,
   type Missing,
   mergeArguments,
@@ -89,7 +89,7 @@ function merge(
       clock: { now: new Date(now), today: today(now, zone), zone },
     };
     const text = JSON.stringify(tool.rules);
-    const template = new Template(tool.rules as unknown as Json, ['tools', tool.name, 'arguments']);
+    const template = new Template(asJson(tool.rules), ['tools', tool.name, 'arguments']);
     const filled = text.includes('${') ? template.fill(scope) : null;
     const rules = (filled?.value as unknown as typeof tool.rules | undefined) ?? tool.rules;
     try {

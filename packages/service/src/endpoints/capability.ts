@@ -1,5 +1,4 @@
-import type { JsonObject } from '@pindro/core';
-import { letOthers, publishedSchema } from '@pindro/core';
+import { type Json, letOthers, publishedSchema } from '@pindro/core';
 import type { Access } from '../keys/store.js';
 import { defineCapability } from '../platform/capability.js';
 import { isLoopback } from '../platform/gate.js';
@@ -73,7 +72,7 @@ export const endpointsCapability = defineCapability({
   pages: (app) =>
     void app.get(
       '/api/v1/schemas/endpoint.json',
-      (_request, response) => void response.json(publishedSchema(endpointJsonSchema() as unknown as JsonObject)),
+      (_request, response) => void response.json(publishedSchema(endpointJsonSchema() as unknown as Json)),
     ),
   listen: ({ endpoints }) => void prepare(endpoints),
   close: ({ sessions }) => sessions.close(),

@@ -1,4 +1,5 @@
 import {
+  asJson,
   type Fix,
   isObject,
   type JsonObject,
@@ -55,7 +56,7 @@ function withWording(tools: Tools, served: Served, tool: string, wording: Wordin
       suggestion: `It has ${Object.keys(tools).join(', ') || 'none yet'}.`,
     });
   const { name = tool, ...words } = wording;
-  const before = entry as unknown as JsonObject;
+  const before = asJson(entry);
   const changed = { ...before } as JsonObject;
   for (const word of ['title', 'description', 'returns', 'icon', 'credential'] as const) {
     if (words[word] === null) delete changed[word];

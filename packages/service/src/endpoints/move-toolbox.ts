@@ -1,4 +1,4 @@
-import { type JsonObject, PindroError, type ToolboxEntry, toolboxAsTools } from '@pindro/core';
+import { asJson, type JsonObject, PindroError, type ToolboxEntry, toolboxAsTools } from '@pindro/core';
 import type { FlowStore } from '../flows/store.js';
 import type { ServerStore } from '../servers/store.js';
 import type { EndpointStore } from './store.js';
@@ -35,12 +35,14 @@ export async function moveToolbox(
   const { draft } = await flows.drafts.draw(flow, document);
   flows.drafts.requireVersion(flow, updatedAt);
   store.save({
-    ...((before as unknown as JsonObject) ?? {
-      format: 'pindro/endpoint@1',
-      name: endpoint,
-      title: endpoint.replaceAll('-', ' '),
-    }),
-    tools: { ...((before?.tools as unknown as JsonObject) ?? {}), ...tools },
+    ...(before
+      ? asJson(before)
+      : {
+          format: 'pindro/endpoint@1',
+          name: endpoint,
+          title: endpoint.replaceAll('-', ' '),
+        }),
+    tools: { ...(before && asJson(before.tools)), ...tools },
   });
   flows.drafts.keepDraft(flow, draft);
 }

@@ -1,4 +1,5 @@
 import {
+  asJson,
   didYouMean,
   type Effects,
   type EndpointPort,
@@ -213,7 +214,7 @@ export class EndpointStore implements EndpointPort {
   }
 
   change(name: string, change: EndpointChange): EndpointDocument {
-    return this.save({ ...this.get(name), ...change } as unknown as JsonObject);
+    return this.save(asJson({ ...this.get(name), ...change }));
   }
 
   /** Gives it another name. Under the old one it keeps answering, until another endpoint is called so. */

@@ -1,4 +1,5 @@
 import {
+  asJson,
   didYouMean,
   type FlowDocument,
   isObject,
@@ -19,7 +20,7 @@ export function stepWithToolbox(
   flow: FlowDocument,
   at: string,
 ): { document: JsonObject; config: { toolbox: ToolboxEntry[]; model?: unknown } } {
-  const document = structuredClone(flow) as unknown as JsonObject;
+  const document = asJson(structuredClone(flow));
   const step = valueAt(document, pointerParts(at));
   const config = isObject(step) && isObject(step.with) ? step.with : null;
   if (!config || !Array.isArray(config.toolbox))

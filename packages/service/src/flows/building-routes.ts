@@ -1,5 +1,6 @@
 import type { FlowComparisonView, FlowPreview, SavedDraft } from '@pindro/contract';
 import {
+  asJson,
   asPindroError,
   type FlowDocument,
   flowInvalid,
@@ -106,9 +107,7 @@ export function flowBuildingRoutes(api: Api, parts: Parts): void {
   /** A version of a flow, or what a run of it ran. */
   const versionOf = (name: string, which: string) => {
     const document = /^r[0-9a-z]{9,}$/.test(which) ? parts.documentOfRun(which) : undefined;
-    return document
-      ? { document, text: writeText(document as unknown as JsonObject) }
-      : store.revisions.version(name, which);
+    return document ? { document, text: writeText(asJson(document)) } : store.revisions.version(name, which);
   };
   const presence = new Presence();
   api.on('reportPresence', (call) => {

@@ -1,4 +1,5 @@
 import {
+  asJson,
   type CheckResult,
   checkFlow,
   type Draft,
@@ -6,7 +7,6 @@ import {
   type FlowDocument,
   flowInvalid,
   giveWay,
-  type Json,
   type JsonObject,
   letOthers,
   type Mistake,
@@ -180,7 +180,7 @@ export class FlowDrafts {
 
   /** Makes a draft out of the text of another one. @throws already_there */
   async copyDraft(text: string, document: FlowDocument): Promise<FlowRecord> {
-    const { draft } = await this.checker.draw(document as unknown as JsonObject, this.surroundings(), text);
+    const { draft } = await this.checker.draw(asJson(document), this.surroundings(), text);
     this.requireFresh(document.name);
     return this.keepDraft(document.name, draft);
   }
@@ -246,10 +246,7 @@ export class FlowDrafts {
     const known = this.#known.get(flow.name);
     if (known?.version === flow.updatedAt) return known.mistakes;
     // `look` locates mistakes in long texts; parsing here would block.
-    const { mistakes } = checkFlow(
-      isLong(flow.text) ? (flow.document as unknown as Json) : flow.text,
-      this.#surroundingsNow(),
-    );
+    const { mistakes } = checkFlow(isLong(flow.text) ? asJson(flow.document) : flow.text, this.#surroundingsNow());
     this.#known.set(flow.name, { version: flow.updatedAt, mistakes });
     return mistakes;
   }
@@ -351,7 +348,7 @@ export class FlowDrafts {
     for (const flow of this.all()) {
       const document = change(flow);
       if (!document) continue;
-      const { draft } = await this.checker.draw(document as unknown as JsonObject, this.surroundings(), flow.text);
+      const { draft } = await this.checker.draw(asJson(document), this.surroundings(), flow.text);
       drafts.push({ flow, draft });
     }
     return { drafts, flows: drafts.map(({ flow }) => flow.name) };

@@ -1,4 +1,4 @@
-import { type FlowDocument, isObject, type Json, type JsonObject, ownOf, select } from '@pindro/core';
+import { asJson, type FlowDocument, isObject, type Json, type JsonObject, ownOf, select } from '@pindro/core';
 import type { Bus } from '../platform/events.js';
 
 interface Drafts {
@@ -34,7 +34,7 @@ export class FlowCalls {
     const all: Record<string, string[]> = {};
     for (const name of drafts.names()) {
       let own = this.#known.get(name);
-      if (!own) this.#known.set(name, (own = handedOn(drafts.documentWithTools(name) as unknown as Json, endpoints)));
+      if (!own) this.#known.set(name, (own = handedOn(asJson(drafts.documentWithTools(name)), endpoints)));
       if (own.length > 0) all[name] = own;
     }
     return all;

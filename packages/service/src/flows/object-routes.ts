@@ -1,6 +1,6 @@
 import type { FlowSummary } from '@pindro/contract';
-import type { FlowDocument, JsonObject } from '@pindro/core';
-import { PindroError } from '@pindro/core';
+import type { FlowDocument } from '@pindro/core';
+import { asJson, PindroError } from '@pindro/core';
 import type { Api } from '../platform/api.js';
 import { fits } from '../platform/search.js';
 import type { FlowRecord } from './drafts.js';
@@ -15,7 +15,7 @@ interface Parts {
 export function flowObjectRoutes(api: Api, { store, summary }: Parts): void {
   /** Writes a changed document into the draft. */
   const redraft = async (flow: FlowRecord, document: FlowDocument) =>
-    (await store.drafts.saveDraft(flow.name, document as unknown as JsonObject, flow.updatedAt)).flow;
+    (await store.drafts.saveDraft(flow.name, asJson(document), flow.updatedAt)).flow;
 
   api.on('updateFlow', async (call) => {
     const flow = store.drafts.get(call.param('name'));

@@ -1,6 +1,7 @@
 import type { FlowDetail, FlowSummary } from '@pindro/contract';
 import {
   allSteps,
+  asJson,
   giveWay,
   inputSchema,
   type Json,
@@ -96,7 +97,7 @@ export function flowRoutes(
     return {
       ...summary(flow),
       text: flow.text,
-      document: flow.document as unknown as Json,
+      document: asJson(flow.document),
       input: inputSchema(flow.document),
       cards: cardsOf(flow.document),
       links: linksOf(flow.document),

@@ -1,5 +1,6 @@
 import {
   ANY_EFFECT,
+  asJson,
   effectsOf,
   type FlowDocument,
   type FlowPort,
@@ -53,7 +54,7 @@ export class FlowStore implements FlowPort {
   ): Promise<{ document: Json; revision: number | null; reads: boolean }> {
     if (stage === 'draft') await this.drafts.look([this.drafts.get(name)]);
     const { document, revision } = this.loadNow(name, stage, wanted);
-    return { document: document as unknown as Json, revision, reads: onlyReads(document) };
+    return { document: asJson(document), revision, reads: onlyReads(document) };
   }
 
   /** @param wanted the revision that a run in progress began with */

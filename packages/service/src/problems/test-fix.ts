@@ -1,4 +1,4 @@
-import { type Finding, type FlowDocument, type Json, type ProposedFix, Replay } from '@pindro/core';
+import { asJson, type Finding, type FlowDocument, type ProposedFix, Replay } from '@pindro/core';
 import type { Parts } from '../platform/capability.js';
 import { fromRecord } from '../runs/retry.js';
 import { setAt } from './set-at.js';
@@ -51,7 +51,7 @@ async function tryOne(
   const { head } = runs.get(id);
   const step = /^\/steps\/([^/]+)/.exec(cure.at)?.[1];
   if (!ran || head.flow !== cure.flow || step === undefined) return 'not tested';
-  const document = structuredClone(ran) as unknown as Json;
+  const document = asJson(structuredClone(ran));
   try {
     setAt(document, cure.at, cure.from, cure.to);
   } catch (error) {

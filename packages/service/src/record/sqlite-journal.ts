@@ -1,4 +1,5 @@
 import {
+  asJson,
   type JournalEntry,
   type JournalStore,
   type Json,
@@ -314,8 +315,7 @@ export class SqliteJournal implements JournalStore {
     if (entry.type !== 'started') {
       this.#follow(entry, page);
       if (entry.type === 'step_settled' || entry.type === 'agent_turn') {
-        if (entry.sealed)
-          return void page.entries.push({ ...entry, sealed: this.options.seal(entry.sealed as unknown as Json) });
+        if (entry.sealed) return void page.entries.push({ ...entry, sealed: this.options.seal(asJson(entry.sealed)) });
       }
       page.entries.push(entry);
       if (entry.type === 'ended') page.ended = entry;

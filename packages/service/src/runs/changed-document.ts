@@ -1,4 +1,12 @@
-import { type FlowDocument, isObject, type Json, PindroError, pointerParts, type RunRequest } from '@pindro/core';
+import {
+  asJson,
+  type FlowDocument,
+  isObject,
+  type Json,
+  PindroError,
+  pointerParts,
+  type RunRequest,
+} from '@pindro/core';
 
 type What = Pick<RunRequest, 'document' | 'revision' | 'stage'>;
 
@@ -20,7 +28,7 @@ export function differently(
   if (model !== undefined) for (const step of askers(what.document, from)) places[`/steps/${step}/with/model`] = model;
   if (Object.keys(places).length === 0) return what;
   const document = structuredClone(what.document);
-  for (const [at, value] of Object.entries(places)) put(document as unknown as Json, at, value);
+  for (const [at, value] of Object.entries(places)) put(asJson(document), at, value);
   return { ...what, document, revision: null, changed: Object.keys(places) };
 }
 

@@ -1,12 +1,12 @@
 import { mayUse, type RunDetail } from '@pindro/contract';
 import {
+  asJson,
   boundPayload,
   compareRunTraces,
   DURATION,
   type Finding,
   type FlowDocument,
   type Json,
-  type JsonObject,
   linksOf,
   milliseconds,
   PindroError,
@@ -176,7 +176,7 @@ export function runRoutes(api: Api, { store, texts, runner, flows, former, diagn
     const run = store.get(call.param('id'));
     const { name } = call.body;
     if (flows.drafts.allNames().includes(name)) throw new PindroError('already_there', { what: 'flow', name });
-    await flows.drafts.saveDraft(name, flowOf(run, store, name, ruled) as unknown as JsonObject);
+    await flows.drafts.saveDraft(name, asJson(flowOf(run, store, name, ruled)));
     return { name, mistakes: flows.drafts.mistakes(flows.drafts.get(name)).length };
   });
 

@@ -2,8 +2,8 @@ import type { Program, ServerDetail, ServerSummary, Speaks } from '@pindro/contr
 import { commandLine } from '@pindro/contract';
 import {
   type ArgumentRules,
+  asJson,
   type Caller,
-  type Json,
   type JsonObject,
   mergeArguments,
   ownOf,
@@ -192,7 +192,7 @@ export class ServerStore implements ToolServerPort {
     const rules = own ? rulesFor(own, row.rules) : {};
     if (!own || Object.keys(rules).length === 0) return args;
     const scope = { caller: { ...caller.attributes, id: caller.id } };
-    const { value } = new Template(rules as unknown as Json, ['rules']).fill(scope);
+    const { value } = new Template(asJson(rules), ['rules']).fill(scope);
     return mergeArguments(own, (value ?? rules) as unknown as ArgumentRules, args);
   }
 

@@ -1,4 +1,5 @@
 import {
+  asJson,
   type Contract,
   contractChanges,
   type FlowDocument,
@@ -66,7 +67,7 @@ export function waysToCall(flow: string, stage: Stage, { endpoints, entries, add
   const of = (kind: 'form' | 'chat') =>
     open.filter(({ settings }) => settings.kind === kind).map(({ path }) => at(kind, path));
   const schedules = open.flatMap(({ settings }) => (settings.kind === 'schedule' ? [settings.cron] : []));
-  const ways = { tools, hooks, forms: of('form'), chats: of('chat'), schedules } as unknown as JsonObject;
+  const ways = asJson({ tools, hooks, forms: of('form'), chats: of('chat'), schedules });
   return Object.fromEntries(Object.entries(ways).filter(([, list]) => (list as Json[]).length > 0));
 }
 
@@ -88,7 +89,7 @@ export function changesSince(
   const changes = contractChanges(before, now);
   return {
     since,
-    changes: changes as unknown as Json,
+    changes: asJson(changes),
     in_short:
       changes.length === 0
         ? 'No change for callers'

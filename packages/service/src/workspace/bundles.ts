@@ -1,4 +1,5 @@
 import {
+  asJson,
   type Draft,
   type FlowDocument,
   type JsonObject,
@@ -154,7 +155,7 @@ export class Bundles {
       if (tables.names().includes(name)) this.#requireColumns(name, columns);
     const drafts: { name: string; draft: Draft }[] = [];
     for (const document of documents) {
-      const { draft } = await checker.draw(document as unknown as JsonObject, surroundings());
+      const { draft } = await checker.draw(asJson(document), surroundings());
       drafts.push({ name: document.name, draft });
       await letOthers();
     }

@@ -1,5 +1,5 @@
 import { PindroError } from '../../errors/errors.js';
-import { isObject, type Json, type JsonObject } from '../../json/json.js';
+import { asJson, isObject, type Json } from '../../json/json.js';
 import type { MemoryPort } from '../../ports/ports.js';
 import { partOf } from '../memory/memory.js';
 import { type BuiltIn, gives } from './built-in.js';
@@ -36,7 +36,7 @@ async function changing(
   const notes = readNotes(await ports.memory.open(key, { signal }));
   try {
     const next = change(notes).slice(-MOST);
-    await ports.memory.save(key, next as unknown as Json[]);
+    await ports.memory.save(key, asJson(next));
     return next;
   } finally {
     await ports.memory.release(key);
@@ -76,7 +76,7 @@ export const notes = (key: string): BuiltIn[] => [
       const found = all.filter((note) =>
         wanted.every((word) => `${note.about} ${note.text}`.toLowerCase().includes(word)),
       );
-      return gives({ notes: found as unknown as JsonObject[] });
+      return gives({ notes: asJson(found) });
     },
   },
   {

@@ -1,5 +1,6 @@
 import { asPindroError, PindroError } from '../../errors/errors.js';
 import type { Json, JsonObject } from '../../json/json.js';
+import { asJson } from '../../json/json.js';
 import type { Turn } from '../../models/dialect.js';
 import { priceOf, settingsOf } from '../../models/settings.js';
 import type { ModelConnection } from '../../ports/ports.js';
@@ -202,7 +203,7 @@ export class AgentConversation {
 
   #note(entry: AgentEntry): void {
     const { recorder, path } = this.context;
-    recorder.journal({ type: 'agent_turn', path, turn: entry as unknown as Json });
+    recorder.journal({ type: 'agent_turn', path, turn: asJson(entry) });
     this.#take(entry);
   }
 

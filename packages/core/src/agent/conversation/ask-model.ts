@@ -1,4 +1,5 @@
-import type { Json, JsonObject, JsonSchema } from '../../json/json.js';
+import type { JsonObject, JsonSchema } from '../../json/json.js';
+import { asJson } from '../../json/json.js';
 import { askModel } from '../../models/ask.js';
 import type { AskedAnswer, ModelRetry } from '../../models/asking.js';
 import type { OfferedTool, Turn } from '../../models/dialect.js';
@@ -38,7 +39,7 @@ export async function askOnce(
       connectionNamed: (name) => ports.models.connection(name),
       onAgain: (one) => {
         again.push({ ...one, why: recorder.masker.text(one.why) });
-        span.set({ [attribute.askedAgain]: again as unknown as Json });
+        span.set({ [attribute.askedAgain]: asJson(again) });
         const soon = one.waited > 0 ? ` in ${humanDuration(one.waited)}` : '';
         const message = `${one.why}; retrying ${one.connection}${soon}`;
         recorder.live({

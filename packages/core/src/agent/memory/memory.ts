@@ -1,4 +1,4 @@
-import { isObject, type Json } from '../../json/json.js';
+import { asJson, isObject, type Json } from '../../json/json.js';
 import type { Turn } from '../../models/dialect.js';
 import type { Caller } from '../../trace/journal/head.js';
 import type { Stage } from '../../trace/spans/states.js';
@@ -55,4 +55,4 @@ export function placeOf(key: string): MemoryPlace {
 }
 
 export const asTurns = (kept: Json[]) => kept as unknown as Turn[];
-export const asKept = (turns: Turn[]) => turns as unknown as Json[];
+export const asKept = (turns: Turn[]) => asJson(turns);

@@ -1,4 +1,5 @@
-import type { Json, JsonObject } from '../../json/json.js';
+import type { JsonObject } from '../../json/json.js';
+import { asJson } from '../../json/json.js';
 import type { Turn } from '../../models/dialect.js';
 import { milliseconds } from '../../text/duration.js';
 import { attribute } from '../../trace/spans/attributes.js';
@@ -36,7 +37,7 @@ export async function recall(key: string, config: Memory, context: AgentContext)
   const values = await recallKept(key, context, expires.expires);
   if (left.length > 0) span.set({ [attribute.leftOut]: left });
   span.done({
-    ...{ turns: asKept(turns), notes: notes as unknown as Json },
+    ...{ turns: asKept(turns), notes: asJson(notes) },
     ...(abstract && { abstract }),
     ...(Object.keys(values).length > 0 && { kept: values }),
   });

@@ -1,5 +1,5 @@
 import { PindroError } from '../../errors/errors.js';
-import { type Json, type JsonObject, ownOf } from '../../json/json.js';
+import { asJson, type JsonObject, ownOf } from '../../json/json.js';
 import type { ToolDescription } from '../../ports/ports.js';
 import { distinctNames } from '../../tools/names.js';
 import { select } from '../../tools/selection.js';
@@ -33,7 +33,7 @@ export function toolboxTools(
     if (!('flow' in row)) return [];
     const { flow, name, description, when, arguments: rules } = row;
     const own: JsonObject = description !== undefined || when !== undefined ? { description: wordsOf(row, '') } : {};
-    const tool: JsonObject = { flow, ...own, ...(rules && { arguments: rules as unknown as Json }) };
+    const tool: JsonObject = { flow, ...own, ...(rules && { arguments: asJson(rules) }) };
     const fixed = name !== undefined;
     return [{ name: name ?? flow, fixed, source: 'flow', tool, place: { row: index, own: null } }];
   });
@@ -84,7 +84,7 @@ function fromServer(
         tool: name,
         ...(row.credential && { credential: row.credential }),
         ...(description !== undefined && { description }),
-        ...(change?.arguments && { arguments: change.arguments as unknown as Json }),
+        ...(change?.arguments && { arguments: asJson(change.arguments) }),
       },
     };
   });

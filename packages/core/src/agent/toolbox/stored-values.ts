@@ -1,6 +1,6 @@
 import { PindroError } from '../../errors/errors.js';
 import { cutTemplate, readsVariable } from '../../expression/cut.js';
-import { isObject, type Json, type JsonObject } from '../../json/json.js';
+import { asJson, isObject, type Json, type JsonObject } from '../../json/json.js';
 import type { FillLate } from '../../tools/source.js';
 import type { ToolboxEntry } from '../config.js';
 import type { AgentContext } from '../context.js';
@@ -25,7 +25,7 @@ export function fillToolbox(toolbox: ToolboxEntry[], fill: FillPart): ToolboxEnt
     if (!isObject(value)) throw notThere(String(value));
     return Object.fromEntries(Object.entries(value).map(([key, inner]) => [key, part(inner, [...at, key])]));
   };
-  return part(toolbox as unknown as Json, ['toolbox']) as unknown as ToolboxEntry[];
+  return part(asJson(toolbox), ['toolbox']) as unknown as ToolboxEntry[];
 }
 
 const notThere = (expression: string) =>

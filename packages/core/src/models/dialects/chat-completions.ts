@@ -1,4 +1,4 @@
-import { isObject, type Json, type JsonObject } from '../../json/json.js';
+import { asJson, isObject, type Json, type JsonObject } from '../../json/json.js';
 import type { AnswerEnd, Dialect, Picture, Question, Turn } from '../dialect.js';
 import { fitSchema } from '../schemas.js';
 import { count, readAnswer, readArguments, requireSomething } from '../stream.js';
@@ -77,7 +77,7 @@ export const chatCompletions: Dialect = {
         model: connection.model,
         messages: inOrder(turns),
         ...(stream ? { stream, stream_options: { include_usage: true } } : { stream }),
-        ...(offered.length > 0 && { tools: offered as unknown as Json }),
+        ...(offered.length > 0 && { tools: asJson(offered) }),
         ...(offered.length > 0 && choice !== 'auto' && { tool_choice: choiceOf(choice) }),
         ...(schema && {
           response_format: { type: 'json_schema', json_schema: { name: 'answer', schema: schema as JsonObject } },

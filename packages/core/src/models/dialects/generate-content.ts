@@ -1,4 +1,4 @@
-import { isObject, type Json, type JsonObject } from '../../json/json.js';
+import { asJson, isObject, type Json, type JsonObject } from '../../json/json.js';
 import type { AnswerEnd, Dialect, Picture, Question, ToolCall, Turn } from '../dialect.js';
 import { fitSchema } from '../schemas.js';
 import { count, readAnswer, requireSomething } from '../stream.js';
@@ -48,7 +48,7 @@ function contents(turns: readonly Turn[]): JsonObject[] {
     if (last?.role === role) last.parts.push(...own);
     else out.push({ role, parts: own });
   }
-  return out as unknown as JsonObject[];
+  return asJson(out);
 }
 
 function callingOf(choice: Question['choice']): JsonObject {
@@ -88,7 +88,7 @@ export const generateContent: Dialect = {
         contents: contents(turns),
         ...(system && { systemInstruction: { parts: [{ text: system }] } }),
         ...(Object.keys(generationConfig).length > 0 && { generationConfig: generationConfig as JsonObject }),
-        ...(tools.length > 0 && { tools: [{ functionDeclarations }] as unknown as Json }),
+        ...(tools.length > 0 && { tools: asJson([{ functionDeclarations }]) }),
         ...(tools.length > 0 && choice !== 'auto' && { toolConfig: { functionCallingConfig: callingOf(choice) } }),
       },
     };

@@ -1,4 +1,4 @@
-import { isObject, type Json, type JsonObject } from '../../json/json.js';
+import { asJson, isObject, type Json, type JsonObject } from '../../json/json.js';
 import type { AnswerEnd, Dialect, Picture, Question, Turn } from '../dialect.js';
 import { fitSchema } from '../schemas.js';
 import { count, readAnswer, readArguments, requireSomething } from '../stream.js';
@@ -63,7 +63,7 @@ function conversation(turns: readonly Turn[]): JsonObject[] {
     if (last?.role === role) last.content.push(...content);
     else out.push({ role, content });
   }
-  return out as unknown as JsonObject[];
+  return asJson(out);
 }
 
 const choiceOf = (choice: Question['choice']): JsonObject =>
@@ -95,7 +95,7 @@ export const messages: Dialect = {
         ...(system && { system }),
         messages: conversation(turns),
         stream,
-        ...(offered.length > 0 && { tools: offered as unknown as Json }),
+        ...(offered.length > 0 && { tools: asJson(offered) }),
         ...(offered.length > 0 && chosen !== 'auto' && { tool_choice: choiceOf(chosen) }),
       },
     };

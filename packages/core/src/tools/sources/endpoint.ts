@@ -1,4 +1,4 @@
-import { type Json, ownOf, setOwn } from '../../json/json.js';
+import { asJson, ownOf, setOwn } from '../../json/json.js';
 import type { ArgumentRules, Exposure } from '../../ports/ports.js';
 import { seenSchema } from '../rules.js';
 import type { SourceContext, SourceTool, ToolSource } from '../source.js';
@@ -31,7 +31,7 @@ export const endpointSource = (
 /** @returns the tool, or why it cannot be used now: the others are not touched by that */
 async function exposed(exposure: Exposure, own: ArgumentRules, context: SourceContext): Promise<SourceTool | string> {
   const { name, description, target, schema: inputSchema } = exposure;
-  const filled = context.fill(exposure.rules as unknown as Json, ['toolbox']) as unknown as ArgumentRules;
+  const filled = context.fill(asJson(exposure.rules), ['toolbox']) as unknown as ArgumentRules;
   const rules = { ...filled, ...own };
   refuseBrokenRules({ name, inputSchema }, rules);
   if ('flow' in target) {

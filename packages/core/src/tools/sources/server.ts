@@ -1,6 +1,6 @@
 import { PindroError } from '../../errors/errors.js';
 import type { Json, JsonObject } from '../../json/json.js';
-import { isObject, ownOf } from '../../json/json.js';
+import { asJson, isObject, ownOf } from '../../json/json.js';
 import type {
   ArgumentRules,
   CredentialOwner,
@@ -49,7 +49,7 @@ export const serverSource = (
 
 /** Rules as they stand on a server, with the values of this run. */
 export const filledRules = ({ rules }: ServerDescription, context: Pick<SourceContext, 'fill'>): ArgumentRules =>
-  context.fill(rules as unknown as Json, ['toolbox']) as unknown as ArgumentRules;
+  context.fill(asJson(rules), ['toolbox']) as unknown as ArgumentRules;
 
 /**
  * One tool of an attached server: merges arguments by their rules, and converts a tool error to `tool_reported_error`.

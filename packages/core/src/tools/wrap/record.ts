@@ -1,4 +1,5 @@
 import type { JsonObject } from '../../json/json.js';
+import { asJson } from '../../json/json.js';
 import { attribute } from '../../trace/spans/attributes.js';
 import type { CallContext, SourceTool, ToolAnswer } from '../source.js';
 
@@ -10,7 +11,7 @@ export async function recorded(tool: SourceTool, given: JsonObject, context: Cal
       [attribute.operation]: 'execute_tool',
       [attribute.tool]: tool.name,
       ...tool.attributes,
-      ...(context.approval && { [attribute.approval]: context.approval as unknown as JsonObject }),
+      ...(context.approval && { [attribute.approval]: asJson(context.approval) }),
     },
   });
   try {

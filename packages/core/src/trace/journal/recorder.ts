@@ -1,5 +1,6 @@
 import { asPindroError } from '../../errors/errors.js';
 import type { Json } from '../../json/json.js';
+import { asJson } from '../../json/json.js';
 import { type CapturedExchange, keptExchanges, type OnExchange } from '../exchanges/exchange.js';
 import type { Masker } from '../secrets/masking.js';
 import { attribute } from '../spans/attributes.js';
@@ -103,7 +104,7 @@ export class Recorder {
       done: (output, status = 'ok') => end(status, output),
       fail: (thrown, output) => {
         const record = asPindroError(thrown).toRecord();
-        span.error = this.masker.json(record as unknown as Json) as unknown as typeof record;
+        span.error = this.masker.record(record);
         end('error', output);
       },
     };
@@ -114,7 +115,7 @@ export class Recorder {
     const kept = keptExchanges(exchanges, this.masker, this.head.exact === true || span.status === 'error');
     if (kept.length === 0) return;
     for (const { request, answer } of kept) this.room.left -= request.body.length + (answer?.body.length ?? 0);
-    span.attributes[attribute.exchanges] = kept as unknown as Json;
+    span.attributes[attribute.exchanges] = asJson(kept);
     span.attributes[attribute.exchanged] = kept.length;
   }
 
@@ -128,7 +129,7 @@ export class Recorder {
       this.#append(this.#started(body));
       return;
     }
-    const masked = this.masker.json(body as unknown as Json) as unknown as JournalBody;
+    const masked = this.masker.record(body);
     if (
       body.type === 'step_settled' &&
       masked !== body &&
@@ -143,7 +144,7 @@ export class Recorder {
 
   /** Encrypted parts must stay complete, and the document belongs to the builder. */
   #started(body: Extract<JournalBody, { type: 'started' }>): JournalBody {
-    return { ...body, head: this.masker.json(body.head as unknown as Json) as unknown as RunHead };
+    return { ...body, head: this.masker.record(body.head) };
   }
 
   #append(body: JournalBody): void {
@@ -156,7 +157,7 @@ export class Recorder {
     this.ports.watch.show({
       run: this.head.id,
       trace: this.head.traceId,
-      live: this.masker.json(live as unknown as Json) as unknown as LiveEvent,
+      live: this.masker.record(live),
     });
   }
 

@@ -1,5 +1,5 @@
 import type { PindroError } from '../../errors/errors.js';
-import { isObject, type Json, type JsonObject, type JsonSchema } from '../../json/json.js';
+import { asJson, isObject, type Json, type JsonObject, type JsonSchema } from '../../json/json.js';
 import { FormIndex } from './form-index.js';
 import { formsOf, lowerEscapes } from './secret-forms.js';
 
@@ -80,7 +80,7 @@ export class Masker {
 
   /** The same record, of an error, a receipt or the like, with every secret in it masked. @param value made of JSON */
   record<T extends object>(value: T): T {
-    return this.json(value as unknown as JsonObject) as unknown as T;
+    return this.json(value as unknown as Json) as unknown as T;
   }
 
   get #masksNumbers(): boolean {
@@ -158,7 +158,7 @@ export function maskError(error: PindroError, masker: Masker): PindroError {
   return Object.assign(error, {
     hint: masker.text(hint),
     ...(details && { details: masker.json(details) }),
-    ...(mistakes && { mistakes: masker.json(mistakes as unknown as Json) }),
+    ...(mistakes && { mistakes: masker.json(asJson(mistakes)) }),
   });
 }
 

@@ -1,5 +1,6 @@
 import {
   type Audience,
+  asJson,
   type ErrorRecord,
   type FlowOutcome,
   failureText,
@@ -68,7 +69,7 @@ export function withReceipt(answer: JsonObject, receipt: Receipt | undefined): J
   return {
     ...answer,
     ...(words && { content: [{ type: 'text', text: words }, ...content] }),
-    _meta: { ...(answer._meta as JsonObject | undefined), 'pindro/receipt': receipt as unknown as Json },
+    _meta: { ...(answer._meta as JsonObject | undefined), 'pindro/receipt': asJson(receipt) },
   };
 }
 

@@ -1,9 +1,9 @@
 import { createHash } from 'node:crypto';
 import type { ToolReviewSettings } from '@pindro/contract';
 import {
+  asJson,
   canonical,
   type Flag,
-  type Json,
   type JsonObject,
   MODEL_REVIEW,
   PindroError,
@@ -83,7 +83,7 @@ export class ModelReview {
     const model = this.#model();
     if (model === null) return null;
     const { name, title, description, inputSchema, annotations } = tool;
-    const text = canonical({ name, title, description, inputSchema, annotations } as unknown as Json);
+    const text = canonical(asJson({ name, title, description, inputSchema, annotations }));
     const hash = createHash('sha256').update(text).digest('base64url');
     const known = this.database.select().from(toolReviews).where(eq(toolReviews.hash, hash)).get();
     if (known) return known.harmful ? flagged(known.why) : null;

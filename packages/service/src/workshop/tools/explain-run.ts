@@ -1,4 +1,4 @@
-import { attribute, type Json, PindroError, withHint } from '@pindro/core';
+import { asJson, attribute, PindroError, withHint } from '@pindro/core';
 import { z } from 'zod';
 import { shortened } from '../contract.js';
 import { seenRun } from '../seen.js';
@@ -42,8 +42,8 @@ export const explainRun = defineTool({
         input: shortened(head.input),
         result: shortened(result),
         error: error ? withHint(error) : null,
-        findings: findings as unknown as Json,
-        steps: steps as unknown as Json,
+        findings: asJson(findings),
+        steps: asJson(steps),
       },
     };
   },

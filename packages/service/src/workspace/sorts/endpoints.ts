@@ -1,4 +1,5 @@
 import type { JsonObject } from '@pindro/core';
+import { asJson } from '@pindro/core';
 import { defineSort } from './sort.js';
 
 /** Endpoint documents. They are checked and kept by the endpoints themselves. */
@@ -6,7 +7,5 @@ export const endpoints = defineSort<JsonObject>({
   at: 'endpoints',
   named: 'name',
   write: ({ endpoints }) =>
-    Object.fromEntries(
-      endpoints.names().map((name) => [`endpoints/${name}.yaml`, endpoints.get(name) as unknown as JsonObject]),
-    ),
+    Object.fromEntries(endpoints.names().map((name) => [`endpoints/${name}.yaml`, asJson(endpoints.get(name))])),
 });

@@ -1,6 +1,6 @@
 import { isDeepStrictEqual } from 'node:util';
 import { entrySettings } from '@pindro/contract';
-import { type JsonObject, PindroError } from '@pindro/core';
+import { asJson, PindroError } from '@pindro/core';
 import { z } from 'zod';
 import { defineSort, type Gap, quoted } from './sort.js';
 
@@ -33,7 +33,7 @@ export const entries = defineSort<z.infer<typeof shape>>({
           flow,
           entries: entries.list(flow).map(({ path, on, kind, settings }) => {
             const { kind: _, ...rest } = settings;
-            return { kind, ...(kind !== 'schedule' && { path }), on, ...(rest as unknown as JsonObject) };
+            return { kind, ...(kind !== 'schedule' && { path }), on, ...asJson(rest) };
           }),
         },
       ]),

@@ -1,8 +1,8 @@
 import { program, serverLimits, serverNetwork, speaks, watch } from '@pindro/contract';
 import {
   anyJson,
+  asJson,
   DEFAULT_TRANSPORT,
-  type Json,
   type JsonObject,
   PROGRAM_TRANSPORT,
   type ToolDescription,
@@ -43,7 +43,7 @@ export const servers = defineSort<z.infer<typeof shape>>({
         const { name, url, speaks: how, credential, also, headers, about, instructions, limits } = one;
         // A proxy belongs to the place, not to the workspace.
         const { proxy: _, ...network } = one.network;
-        const rules = servers.repository.rules(name) as unknown as JsonObject;
+        const rules = asJson(servers.repository.rules(name));
         return [
           `servers/${name}.yaml`,
           {
@@ -62,7 +62,7 @@ export const servers = defineSort<z.infer<typeof shape>>({
             ...(Object.keys(rules).length > 0 && { rules }),
             ...(about && { about }),
             ...(instructions && { instructions }),
-            tools: servers.repository.tools(name) as unknown as Json[],
+            tools: asJson(servers.repository.tools(name)),
           },
         ];
       }),
