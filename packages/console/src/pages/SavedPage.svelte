@@ -31,7 +31,7 @@ const shown = (value: unknown) =>
   <ResourceList
     {type}
     title="Saved {resource.plural}"
-    about="Values that were saved under a name, for everybody of the workspace."
+    about="Values saved under a name. Everyone in the workspace sees them."
     from={saved}
     headings={['Name', ...fields.map(([field, { title }]) => title ?? field), 'Saved by', 'Saved']}
     words={(one) => [one.name, one.by]}

@@ -17,8 +17,10 @@ export const httpRefused = failureRule({
     const status = Number(failure.error.details?.status);
     const words = firstWords(detail(failure, 'body'));
     const theirs = status >= 500;
+    // What the service says for its callers is part of the message already.
+    const isBare = /\b\d{3}$/.test(failure.error.message);
     return {
-      title: `${failure.error.message}${words ? `: ${words.slice(0, 80)}` : ''}`,
+      title: `${failure.error.message}${words && isBare ? `: ${words.slice(0, 80)}` : ''}`,
       why: theirs ? 'The server failed internally; the request may be correct.' : failure.error.message,
       fix:
         status === 429
