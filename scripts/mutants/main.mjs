@@ -169,6 +169,11 @@ async function tryStatic(mutant) {
 const queue = [...wanted];
 const results = [];
 const begunAt = Date.now();
+// Interrupted, it reports what it has tried so far.
+process.once('SIGINT', () => {
+  say(`interrupted: ${queue.length} mutants are left out`);
+  queue.length = 0;
+});
 async function work() {
   let worker = null;
   for (let mutant = queue.shift(); mutant; mutant = queue.shift()) {

@@ -87,6 +87,15 @@ describe('the console', function () {
     });
   }
 
+  it('shows every page of the navigation at once', async () => {
+    await open('/');
+    const links = page.getByRole('navigation', { name: 'Pages' }).getByRole('link');
+    await links.first().waitFor();
+    const bottoms = await links.evaluateAll((all) => all.map((one) => one.getBoundingClientRect().bottom));
+    const collapse = await page.getByRole('button', { name: /Collapse/ }).boundingBox();
+    expect(Math.max(...bottoms)).to.be.below(collapse!.y);
+  });
+
   it('fits a narrow screen without scrolling sideways', async () => {
     await page.setViewportSize({ width: 390, height: 800 });
     for (const path of ['/', '/flows/reserve-bunks', '/runs', '/endpoints/huts', '/flows/warden-desk/chat']) {
