@@ -20,7 +20,17 @@ export const SCOPES = {
       'packages/service/dist/endpoints/mcp/admission.js',
     ],
     tests: [
-      ...['people', 'permits', 'privilege', 'privilege-paths', 'approval-scope', 'reach', 'canary', 'own-credential'],
+      ...[
+        'keys',
+        'people',
+        'permits',
+        'privilege',
+        'privilege-paths',
+        'approval-scope',
+        'reach',
+        'canary',
+        'own-credential',
+      ],
       ...['behind-a-proxy', 'boundaries', 'connections', 'endpoints', 'attacks', 'pasted-secrets'],
     ].map((name) => `service/${name}.test.js`),
   },

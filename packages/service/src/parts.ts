@@ -14,6 +14,7 @@ export { Scheduler } from './entries/schedule.js';
 export { type EntryRecord, EntryStore } from './entries/store.js';
 export { FlowChecker } from './flows/checker.js';
 export { Presence } from './flows/presence.js';
+export { KeyStore } from './keys/store.js';
 export { MailSender } from './mail/sender.js';
 export { CAPABILITIES } from './main/capabilities.js';
 export { PartsRegistry } from './main/parts.js';
