@@ -10,7 +10,7 @@ export const DIALECT_NAMES = DIALECTS.map((dialect) => dialect.name);
 
 /**
  * Finds the dialect of a model connection.
- * @param name as in the connection, such as `openai-chat`
+ * @param name as in the connection, such as `chat-completions`
  * @returns the dialect, or undefined if there is none of that name
  */
 export function dialectNamed(name: string): Dialect | undefined {

@@ -57,7 +57,8 @@ interface Testing {
   parts?: PartByPart | undefined;
 }
 
-export interface AttachOptions {
+/** What attaching and changing a server need. */
+export interface AttachParts {
   repository: ServerRepository;
   watch: ToolWatch;
   pool: ConnectionPool;
@@ -69,82 +70,74 @@ export interface AttachOptions {
 
 /** Attaches servers. */
 export class ServerAttacher {
-  readonly #repository: ServerRepository;
-  readonly #pool: ConnectionPool;
-  readonly #credentials: CredentialStore;
-
-  constructor(private readonly options: AttachOptions) {
-    this.#repository = options.repository;
-    this.#pool = options.pool;
-    this.#credentials = options.credentials;
-  }
+  constructor(private readonly shared: AttachParts) {}
 
   /** Attaches a server once it has answered with its tools; nothing is kept otherwise. */
   async attach(
     { credential = null, secret, carried = [], headers = {}, ...given }: Attaching,
     parts?: PartByPart,
   ): Promise<void> {
-    this.#repository.requireFree(given.name);
+    this.shared.repository.requireFree(given.name);
     const rules = readRules(given.rules);
     const all: Carried[] = [...(secret === undefined ? [] : [bearer(secret)]), ...carried];
     requireCarried(all);
     const trial = given.program?.(namesFor('trial', all, [])) ?? null;
-    const approval = trial && (await this.options.programs.approve(given.by ?? NOBODY, trial, given.name));
+    const approval = trial && (await this.shared.programs.approve(given.by ?? NOBODY, trial, given.name));
     requireNetwork(given.network);
     const url = trial ? '' : requireAddress(given.url);
     const { network = {} } = given;
     const reveal = (): Revealed => {
       const fresh = revealCarried(all, namesFor('trial', all, []));
       const kept = trial
-        ? this.#pool.secrets.valuesOf(
+        ? this.shared.pool.secrets.valuesOf(
             trial,
             { trial: placeOf({ url, program: trial }) },
             Object.keys(fresh.values ?? {}),
           )
         : fresh;
       return revealKept([
-        this.#pool.secrets.reveal({ headers, credential, also: [], program: null, network }, url),
+        this.shared.pool.secrets.reveal({ headers, credential, also: [], program: null, network }, url),
         kept,
         fresh,
       ]);
     };
-    const log = this.#pool.touch.log(given.name);
+    const log = this.shared.pool.touch.log(given.name);
     const { limits = {}, watch = 'flagged' } = given;
-    const permit = trial ? () => this.options.programs.permit(given.name, trial, approval) : undefined;
-    const way = { ...this.#pool.way, name: given.name, url, permit, limits, reveal, log, parts };
+    const permit = trial ? () => this.shared.programs.permit(given.name, trial, approval) : undefined;
+    const way = { ...this.shared.pool.way, name: given.name, url, permit, limits, reveal, log, parts };
     if (!given.skipTest) await this.#firstParts({ ...way, program: trial });
     const { speaks, ...heard } = given.skipTest
       ? { speaks: trial ? PROGRAM_TRANSPORT : (given.speaks ?? DEFAULT_TRANSPORT), ...UNHEARD }
       : await askServer(way, trial ? PROGRAM_TRANSPORT : given.speaks);
     requireFit(rules, heard.tools);
-    const flags = await this.options.watch.lookAt(given.name, heard.tools);
+    const flags = await this.shared.watch.lookAt(given.name, heard.tools);
     parts?.gone.throwIfAborted();
-    this.#repository.database.driver
+    this.shared.repository.database.driver
       .transaction(() => {
         // Somebody else may have been quicker.
-        this.#repository.requireFree(given.name);
-        const names = namesFor(given.name, all, this.#credentials.names());
+        this.shared.repository.requireFree(given.name);
+        const names = namesFor(given.name, all, this.shared.credentials.names());
         const program = given.program?.(names) ?? null;
         const place = placeOf({ url, program });
-        keepCarried(this.#credentials, given.name, place, all, names);
-        for (const one of program ? credentialsIn(program) : []) this.#credentials.allow(one, place);
+        keepCarried(this.shared.credentials, given.name, place, all, names);
+        for (const one of program ? credentialsIn(program) : []) this.shared.credentials.allow(one, place);
         const along = program ? [] : names;
         const [first = null, ...also] = credential === null ? along : [credential, ...along];
         const allowed = program && approval ? approval.renamed(program).toText() : null;
         const seen = given.skipTest
           ? { ...heard, accepted: null, held: {}, seenAt: null }
-          : this.options.watch.firstSight(given.name, heard, watch, flags);
-        this.#repository.insert({
+          : this.shared.watch.firstSight(given.name, heard, watch, flags);
+        this.shared.repository.insert({
           ...{ name: given.name, url, program, allowed, credential: first, also, headers, rules },
           ...{ limits, network, watch, speaks, ...seen },
         });
-        if (!given.skipTest) this.options.watch.noteList(given.name, 'attached', heard.tools);
+        if (!given.skipTest) this.shared.watch.noteList(given.name, 'attached', heard.tools);
       })
       .immediate();
-    if (!given.skipTest) this.#pool.touch.seen(given.name);
-    this.options.changed(given.name);
+    if (!given.skipTest) this.shared.pool.touch.seen(given.name);
+    this.shared.changed(given.name);
     // Whoever listens hears of changes at once.
-    if (!trial) void this.options.refresh.refresh(given.name).catch(() => {});
+    if (!trial) void this.shared.refresh.refresh(given.name).catch(() => {});
   }
 
   /** First stage of a test: the name to resolve, or the program to start. */
@@ -156,7 +149,7 @@ export class ServerAttacher {
     }
     const hostname = new URL(url).hostname.replace(/^\[|\]$/g, '');
     parts.begin('name');
-    const addresses = await this.#pool.way.outside.addressesOf(url).catch((error: unknown) => {
+    const addresses = await this.shared.pool.way.outside.addressesOf(url).catch((error: unknown) => {
       throw error instanceof PindroError
         ? error
         : new PindroError('server_unreachable', { server: name, why: reasonOf(error) }, { cause: error });
