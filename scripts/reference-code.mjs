@@ -12,10 +12,15 @@ const subjectOf = (name, file) => file.slice(`packages/${name}/src/`.length).spl
 /** An angle bracket outside of code would begin an element. */
 const plain = (text) => text.replaceAll(/\{@link (\w+)\}/g, '`$1`').replaceAll('<', '&lt;');
 
+/** A description that continues its name, as in `text of the document`. */
+const CONTINUES = /^(?:of|to|that|with|in|from|below|for|by|whose|which|where|under)$/;
+
 function functionText({ name, about, parameters, tags }) {
   const given = tags.filter((tag) => tag.name === 'param').map(({ text }) => text.split(/\s+/));
   const names = parameters.map((one, index) => one ?? given[index]?.[0] ?? 'options');
-  const lines = given.map(([one, ...words]) => `- \`${one}\`: ${plain(words.join(' '))}`);
+  const lines = given.map(
+    ([one, ...words]) => `- \`${one}\`${CONTINUES.test(words[0]) ? '' : ':'} ${plain(words.join(' '))}`,
+  );
   const rest = tags.filter((tag) => tag.name === 'returns' || tag.name === 'throws');
   return [
     `#### \`${name}(${names.join(', ')})\``,

@@ -24,7 +24,7 @@ export const kindSummary = z.object({
   plain: z.array(z.string()).describe('Parts of it without expressions'),
 });
 
-/** A flow while it is edited: it may still have mistakes. */
+/** A flow being edited, which may have mistakes. */
 export const flowPreview = z.object({
   cards: z.array(stepCard),
   links: z.array(stepLink),
@@ -38,7 +38,7 @@ export const flowPreview = z.object({
 });
 export const savedDraft = flowPreview.extend({ summary: flowSummary, version: z.number() });
 
-/** Two versions of a flow, with both in one drawing. */
+/** Comparison of two versions of a flow, with a combined drawing. */
 export const flowComparison = comparison.extend({
   cards: z.array(stepCard),
   links: z.array(stepLink),
@@ -57,7 +57,7 @@ export const revision = z.object({
 export const heldStep = z.object({ step: z.string(), run: z.string(), heldAt: moment });
 export const sample = z.object({ name: z.string().describe('Empty for the most recent one'), input: json });
 
-/** What a model will be sent, as people read it and as it goes. */
+/** Preview of a model request, for people and as sent. */
 export const preview = z.object({
   connection: z.string(),
   model: z.string(),
@@ -141,7 +141,7 @@ const ending = z.strictObject({
     .describe('Redirects there instead of showing the text'),
 });
 
-/** What each way into a flow takes. */
+/** Settings of each type of entry point. */
 export const entrySettings = z.discriminatedUnion('kind', [
   z.strictObject({
     kind: z.literal('hook'),
@@ -217,7 +217,7 @@ export const entry = z.object({
   trouble: z.string().nullable().describe('Why it cannot work at present'),
 });
 
-/** What only a person can supply, and the command that does it. */
+/** Something that only a person can supply, and the command that supplies it. */
 export const gap = z.object({ what: z.string(), command: z.string() });
 
 /** Files of a workspace, by path. */

@@ -17,7 +17,7 @@ type Answer<R extends Route> = R extends { stream: true }
   ? AsyncIterable<z.output<R['answer']>>
   : Promise<z.output<R['answer']>>;
 
-/** What a call takes: its path parameters, query and body in one object. */
+/** Arguments of a client function: path parameters, query and body in one object. */
 export type CallArguments<R extends Route> = Params<R> & Query<R> & Body<R> & { signal?: AbortSignal };
 export type Client = {
   [N in RouteName]: (
@@ -27,7 +27,7 @@ export type Client = {
   ) => Answer<Routes[N]>;
 };
 
-/** What the service refused, as it said it. */
+/** A problem that the service returned. */
 export class ProblemError extends Error {
   override readonly name = 'ProblemError';
   constructor(readonly problem: ProblemDetails) {
@@ -35,7 +35,7 @@ export class ProblemError extends Error {
   }
 }
 
-/** The service did not answer at all. */
+/** No response from the service. */
 export class UnreachableError extends Error {
   override readonly name = 'UnreachableError';
   constructor(

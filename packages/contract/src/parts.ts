@@ -1,6 +1,6 @@
 import type { TestPart } from './server-resources.js';
 
-/** The parts of the test of a server, as people read them. */
+/** Labels of the stages of a connection test. */
 export const PART_WORDS: Record<TestPart['part'], string> = {
   name: 'Name',
   reach: 'Host reachable',

@@ -12,7 +12,7 @@ export const programValue = z.union([
   }),
 ]);
 
-/** A program of this machine that is a tool server: it speaks through its standard input and output. */
+/** A program on this machine that serves tools through its standard input and output. */
 export const program = z.strictObject({
   command: plain.min(1).max(1000).describe('Command: a program on the path, or its file'),
   args: z.array(programValue).max(200).default([]),
@@ -28,7 +28,7 @@ export const programFile = z.strictObject({
   path: z.string().max(4000),
   sha256: z.string().regex(/^[0-9a-f]{64}$/, 'must be a SHA-256 in hexadecimal'),
 });
-/** What a person reviews before they allow a program; the permission covers exactly this. */
+/** Fingerprint of a program for review; a permission covers exactly this. */
 export const programFingerprint = program.extend({
   files: z.array(programFile).max(20).describe('The executable and the scripts among its arguments'),
 });

@@ -104,7 +104,7 @@ export const endpointDetail = endpointSummary.extend({
   tokens: z.number().describe('Estimated tokens of the list'),
   clients: z.array(z.object({ name: z.string(), version: z.string(), key: z.string(), since: moment })),
 });
-/** Settings to paste into a client, for one shape of client. */
+/** Settings for one type of MCP client. */
 export const clientSettings = z.object({
   shape: z.string(),
   title: z.string(),
@@ -113,10 +113,10 @@ export const clientSettings = z.object({
   text: z.string(),
 });
 
-/** How a credential is sent with a request. */
+/** Ways to send a credential with a request. */
 export const CREDENTIAL_KINDS = ['bearer', 'header', 'query', 'path', 'basic', 'environment', 'certificate'] as const;
 export const credentialKind = z.enum(CREDENTIAL_KINDS);
-/** Where a secret is read whenever it is used. */
+/** Where a secret is read at each use. */
 export const secretSource = z.union([
   z.strictObject({
     environment: z
@@ -202,7 +202,7 @@ export const runSummary = z.object({
 });
 export const span = spanSchema;
 export const finding = findingSchema;
-/** One unit of work of a run that is compared with another run. */
+/** One unit of work in a comparison of runs. */
 export const side = z.object({
   status: z.string(),
   took: z.number().nullable(),
@@ -279,7 +279,7 @@ export type Mail = z.infer<typeof mail>;
 export type Outcome = z.infer<typeof outcome>;
 export type ProblemDetails = Problem;
 
-/** How much of the record of runs there is, and what is next to go. */
+/** Size and retention of stored runs. */
 export const recordOverview = z.object({
   bytes: z.number().describe('Size on disk'),
   limit: z.number().describe('Maximum size'),

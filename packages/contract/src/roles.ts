@@ -1,4 +1,4 @@
-/** What people of the console may do: each may do what those before may. */
+/** Roles of people, lowest first. Each includes those before it. */
 export const ROLES = ['viewer', 'operator', 'builder', 'owner'] as const;
 export type Role = (typeof ROLES)[number];
 
@@ -10,12 +10,12 @@ export const ROLE_WORDS: Record<Role, string> = {
   owner: 'also manages people, issues API keys, and allows programs to run',
 };
 
-/** The least role of whoever has programs of this machine run as tool servers. */
+/** Minimum role for running programs on this machine as tool servers. */
 export const RUNS_PROGRAMS: Role = 'owner';
 
 /**
  * Tells whether a role includes another one.
- * @param role that somebody has
+ * @param role of the person
  * @param needed role that an operation requires
  * @returns true if it is at least as high
  */

@@ -21,7 +21,7 @@ export const serverLimits = z.strictObject({
 export type ServerLimits = z.infer<typeof serverLimits>;
 export const DEFAULT_LIMITS = { connect: '10s', call: '60s', idle: '10m' } as const satisfies ServerLimits;
 
-/** The way to a server where the usual one does not do. */
+/** Network settings of a server: certificate authorities, client certificate and proxy. */
 export const serverNetwork = z.strictObject({
   ca: z
     .string()

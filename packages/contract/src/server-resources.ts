@@ -22,7 +22,7 @@ export const serverTool = z.object({
     .describe("Whether the server accepted the workspace's credential the last time; null: not called yet"),
   annotations: jsonObject.optional().describe('Its annotations'),
 });
-/** Whether a program may run, and what a person reviews before they allow it. */
+/** Whether a program may run, with its fingerprint for review. */
 export const programPermission = z.object({
   allowed: z.boolean(),
   fingerprint: programFingerprint.describe('Present program'),
@@ -31,7 +31,7 @@ export const programPermission = z.object({
     .nullable()
     .describe('Allowed program; null for none'),
 });
-/** The review of tools by a model, with its usage so far. */
+/** Settings of the review of tools by a model, with its usage. */
 export const toolReviewSettings = z.object({
   model: z.string().nullable().describe('Model connection that reviews new and changed tools; null for none'),
   reviewed: z.number().describe('Number of evaluated tool versions'),
@@ -89,7 +89,7 @@ export const goingAlong = z.object({
   missing: z.boolean().describe('Whether somebody must fill it in'),
   why: z.string().nullable().describe('Why the value was detected as a secret: its name, format or entropy'),
 });
-/** A tool server as it was understood out of what somebody has of it. */
+/** A tool server recognized in pasted text, without secrets. */
 export const recognizedServerSummary = z.object({
   at: z.number().describe('Index among the recognized servers, from 0'),
   name: z.string().describe('Available name'),
@@ -108,7 +108,7 @@ export type ServerSummary = z.infer<typeof serverSummary>;
 export type ServerDetail = z.infer<typeof serverDetail>;
 export type RecognizedServerSummary = z.infer<typeof recognizedServerSummary>;
 
-/** One part of the test of a server, as it happens. */
+/** Progress of one stage of a connection test. */
 export const testPart = z.object({
   part: z
     .enum(['name', 'reach', 'program', 'speak', 'allow', 'list'])
@@ -125,7 +125,7 @@ export const testEvent = z.discriminatedUnion('type', [
 export type TestPart = z.infer<typeof testPart>;
 export type TestEvent = z.infer<typeof testEvent>;
 
-/** How the tools of a server differ from what was accepted. */
+/** Differences between the tools of a server and the accepted ones. */
 export const serverChanges = z.object({
   name: z.string(),
   watch,
@@ -139,7 +139,7 @@ export const serverChanges = z.object({
     }),
   ),
 });
-/** One tool list that a server had. */
+/** One version of a server's tool list. */
 export const serverList = z.object({
   id: z.number(),
   at: moment,
@@ -149,7 +149,7 @@ export const serverList = z.object({
   tools: z.number(),
   changes: z.array(toolChange).describe('Changes from the previous one'),
 });
-/** One line of what happened with a server. */
+/** One line of a server's log. */
 export const serverLogLine = z.object({
   id: z.number(),
   at: moment,
@@ -172,7 +172,7 @@ export const serverActivity = z.object({
     .array(z.object({ at: moment, tool: z.string(), took: z.number(), code: z.string(), run: z.string().nullable() }))
     .describe('Most recent first'),
 });
-/** A call by hand that was kept. */
+/** A saved manual tool call. */
 export const serverSample = z.object({
   id: z.number(),
   tool: z.string(),

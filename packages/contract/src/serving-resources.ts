@@ -6,7 +6,7 @@ export type { Suggestion } from '@pindro/core/browser';
 const json = anyJson;
 const jsonObject = z.record(z.string(), json);
 
-/** Who supplies one argument of a tool, for a table of them. */
+/** Supplier of one argument of a tool, as a table row. */
 export const argumentRow = z.object({
   name: z.string(),
   type: z.string().describe('Description of the input'),
@@ -51,7 +51,7 @@ export const toolboxReview = review.extend({
     .array(z.object({ row: z.number(), own: z.string().nullable() }))
     .describe('Source of each entry: its row in the toolbox, and its own name there; null for a flow'),
 });
-/** A tool that may be chosen. */
+/** A tool that can be chosen. */
 export const toolChoice = z.object({
   from: z.enum(['server', 'endpoint', 'flow']),
   source: z.string().describe('Server, endpoint or flow'),
@@ -76,7 +76,7 @@ export const openSession = z.object({
   calls: z.number(),
 });
 
-/** What happened on an endpoint, for a line that follows it. */
+/** An event on an endpoint. */
 export const endpointEvent = z.object({
   at: z.string(),
   kind: z.enum(['connected', 'listed', 'called', 'left', 'refused']),

@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { RESOURCE_NAMES } from './resource/list.js';
 import { outcome, runSummary } from './resources.js';
 
-/** Things that the stream of everything reports as changed: resources, and what else people look at. */
+/** Types of things whose changes the event stream reports. */
 export const CHANGING = [
   ...RESOURCE_NAMES,
   'mailbox',
@@ -16,7 +16,7 @@ export const CHANGING = [
 ] as const;
 export type ChangingThing = (typeof CHANGING)[number];
 
-/** What the stream of a run or of everything carries. */
+/** An event of the stream of a run or of the workspace. */
 export const streamEvent = z.union([
   z.object({ type: z.literal('run'), run: runSummary }),
   z.object({ type: z.literal('changed'), what: z.enum(CHANGING), name: z.string() }),

@@ -2,13 +2,13 @@ import type { References } from '@pindro/core';
 import type { z } from 'zod';
 import type { Role } from '../roles.js';
 
-/** What can be done with a resource of any type. */
+/** Verbs that any type of resource can have. */
 export const VERBS = ['rename', 'copy', 'uses', 'remove'] as const;
 export type Verb = (typeof VERBS)[number];
 
 /**
- * One type of thing that people make. API routes, commands, console menus, search, removal, renaming, "used by", events and
- * the reference documentation derive from it.
+ * A type of resource. API routes, commands, console menus, search, removal, renaming, "used by", events and the
+ * reference documentation derive from it.
  */
 export interface ResourceDescriptor {
   /** Identifies the type in events, removals, search results and operation names, in the singular. */
@@ -43,7 +43,7 @@ export interface ResourceDescriptor {
   readonly fields?: z.ZodObject;
 }
 
-/** A resource that is a name with fields. */
+/** Descriptor of a resource that consists of a name and fields. */
 export type PlainDescriptor = ResourceDescriptor & { readonly fields: z.ZodObject };
 
 /**

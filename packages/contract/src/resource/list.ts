@@ -16,7 +16,7 @@ import { server } from './server.js';
 import { table } from './table.js';
 import { view } from './view.js';
 
-/** Every type of resource, by name. A new one is a file and a line here. */
+/** All types of resources, by name. A new one is a file and a line here. */
 export const RESOURCE = {
   flow,
   endpoint,
@@ -47,7 +47,7 @@ export const RESOURCES: readonly ResourceDescriptor[] = Object.values(RESOURCE);
 export const resourceNamed = (name: string): ResourceDescriptor | undefined =>
   Object.hasOwn(RESOURCE, name) ? RESOURCE[name as ResourceName] : undefined;
 
-/** Resources that are a name with fields. */
+/** Resources that consist of a name and fields. */
 export const PLAIN: readonly PlainDescriptor[] = RESOURCES.filter(isPlain);
 
 type PlainOne = Extract<(typeof RESOURCE)[ResourceName], PlainDescriptor>;

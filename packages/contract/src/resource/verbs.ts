@@ -2,7 +2,7 @@ import type { ResourceDescriptor, Verb } from './descriptor.js';
 import { capital, operationOf } from './descriptor.js';
 import type { Removal } from './routes.js';
 
-/** The verbs of a resource as functions. Each takes what identifies one: the values of the parameters of its path. */
+/** Verbs of a resource as functions. Each takes the path parameters that identify a resource. */
 export interface ResourceVerbs {
   rename?(of: readonly string[], to: string): Promise<{ name: string; changed: string[] }>;
   copy?(of: readonly string[], to: string): Promise<{ name: string }>;
@@ -44,7 +44,7 @@ export function verbsOf(client: object, resource: ResourceDescriptor): ResourceV
   return verbs as ResourceVerbs;
 }
 
-/** A plain resource as the API returns it: a name with fields. */
+/** A plain resource as returned by the API. */
 export interface SavedValue {
   name: string;
   /** Who saved it. */
@@ -52,7 +52,7 @@ export interface SavedValue {
   at: string;
   [field: string]: unknown;
 }
-/** What can be done with a plain resource besides the common verbs. */
+/** Verbs of a plain resource in addition to the common ones. */
 export interface PlainVerbs {
   list(search?: string): Promise<{ items: SavedValue[] }>;
   get(name: string): Promise<SavedValue>;

@@ -28,7 +28,9 @@ import { workspace } from './workspace.js';
 
 export type { Route };
 
-/** Every address of the API. The OpenAPI document, the typed client and the service's routes all come from here. */
+/**
+ * All operations of the API. The OpenAPI document, the typed client and the routes of the service derive from them.
+ */
 export const routes = {
   ...status,
   ...flows,

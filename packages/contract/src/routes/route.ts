@@ -1,7 +1,7 @@
 import type { z } from 'zod';
 import type { Role } from '../roles.js';
 
-/** One address of the API: what it takes and what it answers. */
+/** One operation of the API with its request and response. */
 export interface Route {
   method: 'GET' | 'POST' | 'PUT' | 'DELETE';
   /** The least role that may use it. */

@@ -20,9 +20,8 @@ export interface DoneCall {
 const SHORTEST = 2;
 
 /**
- * The calls of a conversation as steps of a flow that does the same without a model. An argument that was in the
- * message
- * becomes an input, one that came back earlier is read from there, and anything else stays as it was.
+ * Creates a flow that repeats the calls of a conversation without a model. An argument that occurs in the message
+ * becomes an input, a value returned by an earlier call is read from that step, and everything else stays constant.
  * @param name of the new flow
  * @param message what the person wrote
  * @param calls of the conversation, oldest first, with arguments and results

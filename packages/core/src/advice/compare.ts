@@ -7,7 +7,7 @@ import type { ChangeKind, FlowChange, FlowComparison, Line } from './flow-change
 export type { ChangeKind, FlowChange, FlowComparison, Line };
 
 /**
- * Tells two flows apart, value by value and line by line.
+ * Compares two flows, value by value and line by line.
  * @param before document and text of the older version
  * @param after document and text of the newer version
  * @returns changes, how each step differs, and the lines of both texts
@@ -78,7 +78,7 @@ function words(at: PropertyKey[], change: ChangeKind): string {
 const MOST_DIFFERENT = 2000;
 
 /**
- * The lines of two texts: of both, of the first only, of the second only.
+ * Compares two texts line by line.
  * @param before the first text
  * @param after the second text
  * @returns lines in order, signed ` `, `-` or `+`

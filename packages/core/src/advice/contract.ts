@@ -1,7 +1,7 @@
 import { isObject, type Json, type JsonObject, type JsonSchema } from '../json/json.js';
 import type { Effects } from '../steps/kind.js';
 
-/** What whoever calls a flow may count on. */
+/** The parts of a flow that its callers rely on. */
 export interface Contract {
   description: string;
   /** JSON Schema of what goes in. */
@@ -23,7 +23,7 @@ export interface ContractChange {
 const ONLY_WORDS = ['description', 'title', 'examples', 'default', '$comment'];
 
 /**
- * Returns changes between two contracts, breaking ones first.
+ * Returns the changes between two contracts, breaking ones first.
  * @param before the older contract of a tool
  * @param after the newer one
  * @returns an empty list if callers can continue unchanged

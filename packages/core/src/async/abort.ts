@@ -9,8 +9,8 @@ export interface LinkedAbort {
 }
 
 /**
- * Does what AbortSignal.any does for work with a clear end. That one keeps weak references for the collector to clean
- * up, which at a thousand runs a second costs more than the runs themselves.
+ * Links a new abort signal to another one, like `AbortSignal.any` for work with a clear end. `AbortSignal.any` keeps
+ * weak references, whose collection costs more than the runs themselves at a thousand runs per second.
  * @param outer signal that also aborts the inner one
  * @returns the inner signal, with functions to abort it and to release the outer one
  */
@@ -61,8 +61,8 @@ function waitersOf(signal: AbortSignal): Waiters {
 }
 
 /**
- * The work's outcome, or what the signal was aborted with, whichever comes first.
- * @param work under way
+ * Waits for work or for an abort signal, whichever comes first.
+ * @param work to wait for
  * @param signal that ends the waiting; the work itself goes on
  * @returns what the work returns
  */

@@ -9,14 +9,14 @@ const { setImmediate } = globalThis as { setImmediate?: (act: () => void) => unk
 const soon = (act: () => void): void => void (setImmediate ? setImmediate(act) : setTimeout(act, 0));
 
 /**
- * Lets others run now, before what is known to take long.
+ * Yields to other work before a long operation.
  * @returns a promise that is settled after waiting timers and requests had their turn
  */
 export const letOthers = (): Promise<void> => new Promise(soon);
 
 /**
- * Lets other work run when much has been done in one go. Work that never waits for the outside (a long chain of
- * computations, a loop over many items) would otherwise keep every other run, request and timer waiting.
+ * Yields to other work after a certain amount of work. Without it, a long chain of computations or a loop over many
+ * items would block every other run, request and timer.
  * @returns a promise only when it is time, so that asking costs next to nothing
  */
 export function giveWay(): Promise<void> | undefined {

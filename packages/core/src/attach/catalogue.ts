@@ -22,7 +22,7 @@ export function entriesOf(value: Json | null): JsonObject[] {
   return Array.isArray(value.servers) ? value.servers.flatMap(entriesOf) : [];
 }
 
-/** One server of a catalogue, as whoever looks for one reads it. */
+/** One search result in a server catalogue. */
 export interface CatalogueHit {
   name: string;
   title: string;
@@ -33,7 +33,7 @@ export interface CatalogueHit {
 }
 
 /**
- * Servers of a catalogue with all of these words in their names or descriptions.
+ * Finds the servers of a catalogue whose names or descriptions contain all words.
  * @param text JSON of a server catalogue
  * @param words separated by spaces; all must occur
  * @returns servers with the text to attach each

@@ -12,8 +12,8 @@ import { serversIn } from './settings.js';
 const LONGEST = 500_000;
 
 /**
- * Recognizes tool servers in pasted text without connecting: an address, client settings as JSON, a command line, or a
- * catalogue entry.
+ * Recognizes tool servers in pasted text without connecting to them: an address, client settings as JSON, a command
+ * line, or a catalogue entry.
  * @param given the pasted text
  * @returns at least one server, each with its corrections
  * @throws attach_unclear

@@ -1,6 +1,6 @@
 import type { TransportName } from './transports.js';
 
-/** One value that is sent with a connection: a header, a query parameter, an argument, an environment variable. */
+/** One value that is sent with a connection: a header, query parameter, argument or environment variable. */
 export interface OutgoingValue {
   /** Its name; empty for a positional argument. */
   name: string;
@@ -15,7 +15,7 @@ export interface OutgoingValue {
   missing: boolean;
 }
 
-/** A server that is reached at an address. */
+/** A server at an address. */
 export interface AddressConnection {
   via: 'address';
   url: string;
@@ -27,7 +27,7 @@ export interface AddressConnection {
   path: OutgoingValue[];
 }
 
-/** A server that is a program of this machine, spoken to through its standard input and output. */
+/** A server that is a local program, connected through its standard input and output. */
 export interface CommandConnection {
   via: 'command';
   command: string;
@@ -37,7 +37,7 @@ export interface CommandConnection {
   cwd: string | null;
 }
 
-/** A server as it was understood out of what somebody has of it. */
+/** A tool server recognized in pasted text. */
 export interface RecognizedServer {
   /** A name for it here. */
   name: string;
@@ -47,7 +47,7 @@ export interface RecognizedServer {
   repairs: string[];
 }
 
-/** Treats values otherwise than they were understood, by their names. */
+/** Overrides which recognized values are secret, by name. */
 export interface SecretChoice {
   /** Not secrets, whatever they look like. */
   plain: readonly string[];
@@ -56,7 +56,7 @@ export interface SecretChoice {
 }
 
 /**
- * The server with its values as somebody chose.
+ * Applies a person's choice of which recognized values are secret.
  * @param server as recognized
  * @param choice names of values that are sent as plain text, and of those that are encrypted
  * @returns a copy of the server

@@ -96,7 +96,7 @@ function isRandom(text: string): boolean {
 }
 
 /**
- * Why a value looks like a secret whatever it is called; null where it does not.
+ * Explains why a value has the format of a secret, whatever its name; null if it has not.
  * @param value to judge
  * @returns the reason as a clause
  */
@@ -109,7 +109,7 @@ export function secretFormat(value: string): string | null {
 }
 
 /**
- * Why a named value is a secret: by its name, its format or its randomness; null where it is none.
+ * Explains why a named value is a secret, by its name, format or randomness; null if it is none.
  * @param name of the header, variable or argument
  * @param value it has
  * @returns the reason as a clause

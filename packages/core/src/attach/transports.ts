@@ -1,4 +1,4 @@
-/** How a tool server is spoken to. */
+/** Properties of a transport. */
 export interface TransportDescriptor {
   /** Its name as people read it. */
   readonly words: string;
@@ -9,8 +9,8 @@ export interface TransportDescriptor {
 }
 
 /**
- * Every transport of MCP that a tool server can be spoken to with. An address is tried with them in this order, the
- * newest first. A new one is a line here, and a file with a line in `service/servers/transports`.
+ * MCP transports for tool servers. An address is tried with them in this order, newest first. A new one is a line
+ * here, and a file with a line in `service/servers/transports`.
  */
 export const TRANSPORTS = {
   http: { words: 'Streamable HTTP', reaches: 'address', said: /http/ },
@@ -24,15 +24,15 @@ const NAMES = Object.keys(TRANSPORTS) as [TransportName, ...TransportName[]];
 
 /** Names of all transports. */
 export const TRANSPORT_NAMES = NAMES;
-/** Those that lead to an address, the newest first. */
+/** Transports for addresses, newest first. */
 export const ADDRESS_TRANSPORTS = NAMES.filter((name) => TRANSPORTS[name].reaches === 'address');
-/** The one that is assumed where nobody says and nothing can be tried. */
+/** Transport that is assumed if none is given and none can be tried. */
 export const DEFAULT_TRANSPORT: TransportName = 'http';
-/** The one that speaks with a program. */
+/** Transport for programs. */
 export const PROGRAM_TRANSPORT: TransportName = 'stdio';
 
 /**
- * Which transport to an address a stated type means; null where it means none.
+ * Finds the transport that a stated type means. Returns null if it means none.
  * @param type such as `streamable-http`
  * @returns the name of the transport, or null
  */

@@ -6,5 +6,5 @@ import { service } from './service.js';
 import { steps } from './steps.js';
 import { tables } from './tables.js';
 
-/** Every error that leaves Pindro, by what it is about. Nothing else is thrown at a boundary. */
+/** Every error that leaves Pindro, by subject. Nothing else is thrown at a boundary. */
 export const catalogue = { ...requests, ...access, ...flows, ...steps, ...outside, ...tables, ...service } as const;

@@ -1,6 +1,6 @@
 import { canonical, isObject, type Json } from '../json/json.js';
 
-/** One field of two values beside each other. */
+/** One field of two values, side by side. */
 export interface ComparedField {
   /** Names and indexes from the outside in; empty for the value itself. */
   path: readonly (string | number)[];
@@ -10,7 +10,7 @@ export interface ComparedField {
   same: boolean;
 }
 
-/** A piece of a text, and whether the other text has another one in its place. */
+/** A part of a text, and whether the other text differs there. */
 export interface TextPiece {
   text: string;
   differs: boolean;
@@ -20,8 +20,8 @@ export interface TextPiece {
 const MAX_LEVELS = 8;
 
 /**
- * Compares two values field by field, in the order of the first, with fields that only the second has after them.
- * Objects and arrays are looked into as long as both sides have one; equal ones stay whole.
+ * Compares two values field by field, in the order of the first; fields of the second alone come last. Descends into
+ * objects and arrays only where both sides have one; equal ones stay whole.
  * @param one the first value; undefined if there is none
  * @param other the second value
  * @returns fields in which they are alike or differ; a single one with an empty path where neither has fields
@@ -56,7 +56,7 @@ function entries(value: Json | undefined): [string | number, Json][] {
 const words = (text: string) => text.match(/\S+\s*|^\s+/g) ?? [];
 
 /**
- * Marks what differs between two texts: everything between their common beginning and their common end, by words.
+ * Marks the differences between two texts by words, between their common beginning and their common end.
  * @param one the first text
  * @param other the second text
  * @returns the pieces of the first and of the second text

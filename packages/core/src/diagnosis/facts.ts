@@ -26,7 +26,7 @@ export interface CredentialFact extends CredentialForm {
   stored: boolean;
 }
 
-/** A tool server as it is now. */
+/** Current state of a tool server. */
 export interface ServerFact {
   transport: string;
   /** How it speaks now, where that was asked for; null where it does in no way. */
@@ -52,7 +52,7 @@ export interface EndpointFact {
   returns?: { [tool: string]: JsonSchema };
 }
 
-/** Rows that a search nearly finds: other in case, spaces or type alone. */
+/** Rows that a search nearly matches: different only in case, spaces or type. */
 export interface NearFact {
   rows: { column: string; searched: Json; has: Json }[];
 }
@@ -66,7 +66,7 @@ export interface FactOf {
   near: NearFact;
 }
 
-/** What was gathered. What could not be had is not there, and no rule may count on it. */
+/** Collected facts. Facts that are unavailable are missing, and no rule may rely on them. */
 export class Facts {
   readonly #known = new Map<string, unknown>();
 
@@ -80,7 +80,7 @@ export class Facts {
 }
 
 /**
- * The same for the same need.
+ * Returns a key that is equal for equal needs.
  * @param need of a rule
  * @returns a key for a map
  */

@@ -14,7 +14,7 @@ export type Place = z.infer<typeof placeSchema>;
 
 const credentialForm = z.object({ kind: z.string(), header: z.string().nullable() });
 
-/** A change that can be made for whoever looks at a finding. */
+/** A change that a finding proposes. */
 export const proposedFixSchema = z.discriminatedUnion('do', [
   z.object({
     do: z.literal('change'),
@@ -50,7 +50,7 @@ export type ProposedFix = z.infer<typeof proposedFixSchema>;
 /** `failure`: it made the run fail. `doubt`: the run is done, and is not what it seems. `warning`: it was dealt with. */
 export const SEVERITIES = ['failure', 'doubt', 'warning'] as const;
 
-/** What a diagnosis says about one run. */
+/** A statement of the diagnosis about one run. */
 export const findingSchema = z.object({
   code: z.string().describe('Name of the rule'),
   severity: z.enum(SEVERITIES),

@@ -178,7 +178,7 @@ export function stepPointer(step: Span): string {
 }
 
 /**
- * The longest beginning of a pointer that is there in a document.
+ * Returns the longest prefix of a pointer that exists in a document.
  * @param document that the pointer is meant for
  * @param wanted JSON Pointer (RFC 6901)
  * @returns a JSON Pointer that exists; empty for the whole document

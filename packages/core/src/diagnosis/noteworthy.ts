@@ -8,8 +8,8 @@ const NOTED = [
 ];
 
 /**
- * Whether the diagnosis may comment on a span. Runs without such spans are not diagnosed, which keeps healthy runs
- * cheap.
+ * Returns whether the diagnosis may comment on a span. Runs without such spans are not diagnosed, which keeps
+ * healthy runs cheap.
  * @param span of a run
  * @returns true if a rule may have a finding about it
  */

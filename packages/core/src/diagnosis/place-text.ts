@@ -2,7 +2,7 @@ import { formWords } from './expected-credential-form.js';
 import type { Place, ProposedFix } from './finding.js';
 
 /**
- * A place as people read it: the step and the field, or the thing.
+ * Describes a place for people: the step and the field, or the name of the thing.
  * @param place of a finding or fix
  * @returns one phrase
  */

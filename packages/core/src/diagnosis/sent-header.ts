@@ -3,7 +3,7 @@ import { schemesOf } from '../trace/exchanges/exchange.js';
 import { attribute } from '../trace/spans/attributes.js';
 import type { Span } from '../trace/spans/span.js';
 
-/** A header that carries a key, without the key. */
+/** A header of a request, without secrets. */
 export interface SentHeader {
   /** Name of the header in lower case. */
   header: string;

@@ -5,7 +5,7 @@ import type { JournalEntry, Parked } from '../trace/journal/journal.js';
 type Settled = Extract<JournalEntry, { type: 'step_settled' }>;
 type Begun = Extract<JournalEntry, { type: 'step_begun' }>;
 
-/** What the journal of a run already tells, so that nothing that was done is done again. */
+/** State of a run according to its journal, so that completed work is not repeated. */
 export class Replay {
   readonly #settled = new Map<string, Settled>();
   readonly #begun = new Map<string, Begun>();

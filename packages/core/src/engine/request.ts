@@ -11,7 +11,7 @@ import { SHORTEST_SECRET, sensitiveValues } from '../trace/secrets/masking.js';
 import type { Stage } from '../trace/spans/states.js';
 import type { PreparedFlow } from './prepared.js';
 
-/** What a run is asked to do. */
+/** What to run, with which input, and for whom. */
 export interface RunRequest {
   document: FlowDocument;
   revision: number | null;

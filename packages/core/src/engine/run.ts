@@ -41,7 +41,7 @@ interface RunTree {
   detached: Set<Promise<unknown>>;
 }
 
-/** A run as whoever began it sees it. */
+/** Promises of a started run. */
 export interface StartedRun {
   /** The summary returned to the caller: the answer, what the run waits for, or how it ended. */
   answered: Promise<FlowOutcome>;
@@ -50,7 +50,7 @@ export interface StartedRun {
 }
 
 /**
- * Begins a run. Nothing that happens inside of it is thrown: that is in the outcomes and in the record.
+ * Starts a run. Errors inside it are not thrown; they are in the outcomes and in the record.
  * @param request the document, its input, and on whose behalf it runs
  * @param ports to everything outside
  * @param signal cancels the run
@@ -78,7 +78,7 @@ export function startFlow(request: RunRequest, ports: Ports, signal: AbortSignal
 }
 
 /**
- * Runs a flow to its end. The outcome is returned only once the record of it is on disk.
+ * Runs a flow to its end. Resolves once the record is on disk.
  * @param request the document, its input, and on whose behalf it runs
  * @param ports to everything outside
  * @param signal cancels the run

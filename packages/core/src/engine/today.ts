@@ -3,7 +3,7 @@ const formats = new Map<string, Intl.DateTimeFormat>();
 let last = { minute: Number.NaN, zone: '', day: '' };
 
 /**
- * The calendar day at a moment in a time zone, as RFC 3339 full-date. Formats are kept: making one is slow.
+ * Returns the calendar day in a time zone, as RFC 3339 full-date. Caches formatters, which are slow to create.
  * @param moment milliseconds since the epoch
  * @param zone IANA name of the time zone
  * @returns `YYYY-MM-DD`

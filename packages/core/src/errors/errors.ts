@@ -8,7 +8,7 @@ export { catalogue };
 
 export type ErrorCode = keyof typeof catalogue;
 
-/** The error as a trace keeps it. */
+/** An error as stored in a trace. */
 export interface ErrorRecord {
   code: ErrorCode;
   message: string;
@@ -23,7 +23,7 @@ const fill = (template: string, params: Params) =>
   template.replace(/\{(\w+)\}/g, (_, name: string) => String(params[name] ?? ''));
 
 /**
- * The code with which the network or the system says why something failed; empty where it gives none.
+ * Returns the system or network code of an error, or an empty text.
  * @param error anything that was thrown
  * @returns such as `ECONNREFUSED`
  */
@@ -64,7 +64,7 @@ export const withHint = ({ message, hint }: Pick<ErrorRecord, 'message' | 'hint'
 export const problemTitle = (code: string): string =>
   code.replaceAll('_', ' ').replace(/^./, (letter) => letter.toUpperCase());
 
-/** An error out of the {@link catalogue}. */
+/** An error of the {@link catalogue}. */
 export class PindroError extends Error {
   override readonly name = 'PindroError';
   readonly code: ErrorCode;
@@ -130,7 +130,7 @@ type Report = (thrown: unknown, reference: string) => void;
 let report: Report = () => {};
 
 /**
- * Hands in who keeps a log of errors that nobody expected.
+ * Registers a receiver for unexpected errors, such as a log.
  * @param to called with each such error
  */
 export function reportUnforeseen(to: Report): void {
@@ -152,9 +152,8 @@ export function useForeseen(by: Foresee): void {
 const reported = new WeakMap<object, PindroError>();
 
 /**
- * Any thrown thing as a {@link PindroError}. What is not one is a mistake in Pindro: it is reported with its stack,
- * and
- * told as `internal`, without its words, which may be about anything.
+ * Converts anything thrown to a {@link PindroError}. An unexpected error is reported with its stack and becomes
+ * `internal`, without its message, which may contain anything.
  * @param thrown anything
  * @returns the same object where it is a PindroError
  */
@@ -172,7 +171,7 @@ export function asPindroError(thrown: unknown): PindroError {
 }
 
 /**
- * `1 mistake`, `2 mistakes`.
+ * Formats a count of mistakes: `1 mistake`, `2 mistakes`.
  * @param mistakes of a document
  * @returns the count in words
  */

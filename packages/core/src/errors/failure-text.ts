@@ -1,7 +1,7 @@
 import type { CatalogueEntry } from '../catalogue/entry.js';
 import { catalogue, type ErrorRecord } from './errors.js';
 
-/** Who reads it: whoever calls a tool, or whoever built what was called. */
+/** The reader of an error: the caller of a tool, or its builder. */
 export type Audience = 'caller' | 'builder';
 
 const NOT_YOURS = 'The builder must fix this; changing the input does not help.';

@@ -35,12 +35,15 @@ export function bulk(value: unknown): number {
   return value instanceof Uint8Array ? value.length >> 4 : 0;
 }
 
-/** Stops work that exceeds the budget, and returns its result otherwise. @throws OverBudget */
+/**
+ * Runs work and interrupts it if it exceeds the budget.
+ * @throws OverBudget
+ */
 export type HardStop = <T>(work: () => T, milliseconds: number) => T;
 let hardStop: HardStop = (work) => work();
 
 /**
- * Hands in what can stop work in the middle, where the platform has something that can.
+ * Registers a mechanism that can interrupt running work, where the platform has one.
  * @param stop what ends work over its limit
  */
 export function useHardStop(stop: HardStop): void {
@@ -69,7 +72,7 @@ export function withinBudget<T>(work: () => T, { work: most = WORK, guarded = fa
 }
 
 /**
- * For whatever stops work by the clock.
+ * Returns the error for work that was stopped by its limit.
  * @returns the error with which work over its budget ends
  */
 export const overBudget = (): OverBudget => over;

@@ -46,8 +46,8 @@ function join(list: unknown, between: string): string {
 }
 
 /**
- * A CEL environment in which JSON numbers and whole-number literals mix freely, `matches` takes linear time, and lists
- * have `sum`, `avg`, `min` and `max`. It knows no variables yet.
+ * Creates a CEL environment in which JSON numbers and integer literals mix freely, `matches` takes linear time, and
+ * lists have `sum`, `avg`, `min` and `max`. It declares no variables.
  * @returns a new environment; what is registered on it stays with it
  */
 export function baseEnvironment(): Environment {

@@ -9,7 +9,7 @@ import { summary } from './plain-words.js';
 /** What expressions see while a flow runs. */
 export type Scope = { [name: string]: unknown };
 
-/** Why a field came out empty. */
+/** Reason why a field is empty. */
 export interface Missing {
   parts: PropertyKey[];
   expression: string;
@@ -35,7 +35,7 @@ const ABSENT = new Set(['no_such_key', 'index_out_of_bounds', 'unknown_variable'
 
 type Evaluate = (scope: Scope, missing: Missing[]) => Json | typeof MISSING;
 
-/** A document value made ready to be filled many times. */
+/** A value with expressions, prepared for repeated evaluation. */
 export class Template {
   readonly #evaluate: Evaluate;
   /** Whether there is no expression in it. */
@@ -209,9 +209,9 @@ const plain = (value: unknown): Json =>
     : (value as Json);
 
 /**
- * Values for one row, filled where the row is.
+ * Creates a function that evaluates a value for one row, next to the data.
  * @param value with expressions over `row`
- * @param seen as {@link seenBy} gave it
+ * @param seen values that the expressions read, from {@link seenBy}
  * @param at path of the value, for errors
  * @returns a function that fills the value for a row
  * @throws no_value, expression_failed

@@ -9,9 +9,9 @@ export interface PlacedStep {
 }
 
 /**
- * Every step of a document, those inside of loops too.
+ * Iterates over all steps of a document, including those inside loops.
  * @param steps of a document, or of a loop
- * @param at path to them, which stands before each path that is returned
+ * @param at prefix of the returned paths
  * @returns each step with its name and its path
  */
 export function* allSteps(steps: { [name: string]: StepDocument }, at: PropertyKey[] = []): Generator<PlacedStep> {

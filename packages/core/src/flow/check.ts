@@ -58,7 +58,7 @@ function refusalOf(value: Json | undefined): Mistake | undefined {
 }
 
 /**
- * The checked document.
+ * Checks a flow and returns its document.
  * @param written YAML or JSON text, or a value
  * @param surroundings names that the flow may use
  * @returns the document
@@ -71,7 +71,7 @@ export function requireFlow(written: string | Json, surroundings: Surroundings =
 }
 
 /**
- * The refusal of a document, with every mistake.
+ * Creates the error for an invalid document, with all mistakes.
  * @param checked what {@link checkFlow} returned, with the name of the flow
  * @returns the error `flow_invalid`
  */

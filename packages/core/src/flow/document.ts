@@ -27,7 +27,7 @@ export const draftSchema = flowSchema.extend({
 export type FlowDocument = z.infer<typeof flowSchema>;
 
 /**
- * The input schema of a flow; one that declares none takes nothing.
+ * Returns the input schema of a flow. A flow without one takes no input.
  * @param document of the flow
  * @returns a JSON Schema of type object
  */

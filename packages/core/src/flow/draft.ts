@@ -4,16 +4,16 @@ import { checkFlow, readFlow, type Surroundings, shapeMistakes } from './check.j
 import { draftSchema, type FlowDocument } from './document.js';
 import { rewriteText, writeText } from './rewrite.js';
 
-/** A flow while it is drawn. Without a document it cannot be kept at all, and the mistakes say why. */
+/** A flow being edited. A draft without a document cannot be stored; its mistakes say why. */
 export type Draft =
   | { document: FlowDocument; text: string; mistakes: Mistake[] }
   | { document: null; mistakes: Mistake[] };
 
 /**
- * Reads a draft, which may be kept with mistakes as long as it can be read at all.
+ * Reads a draft, which may contain mistakes as long as it can be parsed.
  * @param written YAML or JSON text, or a value
  * @param surroundings names that the flow may use
- * @param into the text that is there: a document goes into it, so that its comments stay
+ * @param into present text of the draft; a document is merged into it, which preserves comments
  * @returns the text to store, its document if it can be read, and its mistakes
  */
 export function readDraft(written: string | Json, surroundings: Surroundings = {}, into?: string): Draft {

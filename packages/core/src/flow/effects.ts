@@ -5,7 +5,7 @@ import { stepKind } from '../steps/registry.js';
 import { allSteps } from './all-steps.js';
 import type { FlowDocument } from './document.js';
 
-/** What is assumed of work that nobody can see from here. */
+/** Effects assumed for unknown work. */
 export const ANY_EFFECT: Effects = {
   writes: true,
   destroys: true,
@@ -15,7 +15,7 @@ export const ANY_EFFECT: Effects = {
   assumed: true,
 };
 
-/** Finds out about other work; what it does not know is assumed to do anything. */
+/** Returns the effects of other work; unknown work is assumed to have all. */
 export type EffectsOfUse = (use: Uses) => Effects;
 
 /**
@@ -41,7 +41,7 @@ const isAssumed = (effects: readonly Partial<Effects>[]) =>
   effects.some((one) => one.writes && one.assumed) && !effects.some((one) => one.writes && !one.assumed);
 
 /**
- * What a flow does to the world: everything that any of its steps may do.
+ * Returns the effects of a flow: everything that any of its steps may do.
  * @param document of the flow
  * @param ofUse returns the effects of another flow, or of tools, that it uses
  * @returns the combined effects
@@ -60,8 +60,9 @@ export function effectsOf(document: Pick<FlowDocument, 'steps'>, ofUse: EffectsO
 }
 
 /**
- * Annotations of a server's tool (MCP 2025-11-25, ToolAnnotations), with the standard's defaults.
- * @param tool as its server describes it
+ * Returns the effects of a server's tool from its annotations (MCP 2025-11-25, ToolAnnotations), with the defaults
+ * of the standard.
+ * @param tool description from its server
  * @returns its effects; what the server does not say is assumed
  */
 export function effectsOfTool({ annotations }: Pick<ToolDescription, 'annotations'>): Effects {
@@ -78,7 +79,7 @@ export function effectsOfTool({ annotations }: Pick<ToolDescription, 'annotation
 }
 
 /**
- * Effects as MCP tool annotations. Two of them do not apply to read-only tools.
+ * Returns effects as MCP tool annotations. Two of them do not apply to read-only tools.
  * @param effects of a tool or flow
  * @returns MCP ToolAnnotations: `readOnlyHint`, `openWorldHint`, and `destructiveHint` and `idempotentHint` where they
  *   apply

@@ -6,7 +6,7 @@ export interface Link {
 }
 
 /**
- * `a.yes` as a link; a name without a branch follows the ordinary way.
+ * Parses a link: `a.yes` follows a branch, and a name without one the default branch.
  * @param text as in `after`
  * @returns the step and the branch
  */
@@ -25,7 +25,7 @@ export interface Graph {
 }
 
 /**
- * The graph of a flow, without links to missing steps.
+ * Builds the graph of a flow, without links to missing steps.
  * @param steps of a document, by name
  * @returns predecessors, successors, and a cycle if there is one
  */
@@ -68,7 +68,7 @@ function findCycle(before: Map<string, Link[]>): string[] | null {
 }
 
 /**
- * Whether a step comes after another one, directly or indirectly. Close ones are checked first.
+ * Returns whether a step comes after another one, directly or indirectly. Checks near ones first.
  * @param graph of the flow
  * @param name of the step
  * @param other name of the step that may come before it

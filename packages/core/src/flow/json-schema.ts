@@ -8,9 +8,8 @@ const EXPRESSION = { type: 'string', pattern: '\\$\\{', description: 'An express
 const STEPS = '#/$defs/steps';
 
 /**
- * The JSON Schema (2020-12) of the flow document, in which each kind says what its `with` takes. Every definition
- * stands at
- * its top, where editors and validators look for it.
+ * Returns the JSON Schema (2020-12) of flow documents, with the settings of each step kind. All definitions are at
+ * the top level, where editors and validators look for them.
  * @returns a JSON Schema with `$defs`
  */
 export function flowJsonSchema(): JsonSchema {

@@ -6,7 +6,7 @@ import type { FlowDocument } from './document.js';
 import { readLink } from './graph.js';
 
 /**
- * Describes a step as its card shows it.
+ * Returns the card of a step.
  * @param name of the step
  * @param step as in the document
  * @returns the card, with a sentence even where the kind is unknown

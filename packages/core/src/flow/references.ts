@@ -56,7 +56,7 @@ function pathOf(value: Json, text: string, field?: string, under?: string): Prop
 }
 
 /**
- * Returns everything that a flow names: by its steps, and by the sources of its inputs' values.
+ * Returns all names that a flow uses in its steps and in the lookups of its inputs.
  * @param document of the flow
  * @returns names by the type of the thing
  */

@@ -10,7 +10,7 @@ import { referencesOf } from './references.js';
 const PROBE = 'a-name-that-nobody-gives';
 
 /**
- * Whether a document names something, by any of its names.
+ * Returns whether a document refers to something by any of its names.
  * @param document of a flow
  * @param sort type of the thing: `tables`, `servers`, `models` …
  * @param names of the thing, with former ones
@@ -20,9 +20,7 @@ export const namesAny = (document: FlowDocument, sort: keyof References, names: 
   referencesOf(document)[sort]?.some((name) => names.has(name)) === true;
 
 /**
- * A flow that calls by its new name what it called by an old one. What only looks like the name stays: a text is taken
- * for
- * one where the step's kind says so.
+ * Renames a referenced thing in a flow. Only values that the step kind declares as references change.
  * @param document of the flow
  * @param sort type of the thing: `tables`, `servers`, `models` …
  * @param names that it had
@@ -73,7 +71,7 @@ const KEYED_BY_COLUMN = ['row', 'set', 'where', 'any'];
 const COLUMN_TEXTS = ['sort', 'sum', 'key'];
 
 /**
- * A flow whose table steps call columns by their new names. What expressions say of rows stays as it is written.
+ * Renames columns in the table steps of a flow. Expressions over rows stay as written.
  * @param document of the flow
  * @param tables the names of the table
  * @param names new names by former ones

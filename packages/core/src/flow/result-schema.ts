@@ -14,8 +14,8 @@ const NAMED: Record<string, JsonObject> = {
 };
 
 /**
- * The JSON Schema of a flow's result, as far as it is certain: clients refuse a result that does not fit. A part that
- * a skipped step leaves out is not required.
+ * Derives the JSON Schema of a flow's result, as far as it is certain, because clients reject results that do not
+ * match. Parts that depend on skipped steps are optional.
  * @param document of the flow
  * @returns null where nothing is certain, or the result is not an object
  */

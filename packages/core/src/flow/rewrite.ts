@@ -16,8 +16,8 @@ import { isObject, type Json, type JsonObject } from '../json/json.js';
 /**
  * Merges a changed document into its text: unchanged parts keep their wording, order, comments and style. A text that
  * cannot be parsed, or is JSON, is rewritten.
- * @param text of the document as it is
- * @param value of the document as it is to be
+ * @param text of the present document
+ * @param value of the new document
  * @returns YAML that reads as the value
  */
 export function rewriteText(text: string, value: JsonObject): string {
@@ -76,7 +76,7 @@ const plain = (node: unknown) => JSON.stringify(node === null ? null : (node as 
 const sameNode = (a: unknown, b: unknown) => plain(a) === plain(b);
 
 /**
- * A document as YAML, in the order in which it is best read.
+ * Serializes a document as YAML in the preferred order of fields.
  * @param value of the document
  * @returns YAML text
  */

@@ -5,7 +5,7 @@ import type { Mistake } from '../errors/errors.js';
 import { holdsMore, type Json, pointerParts } from '../json/json.js';
 import { firstMistakes } from './shape.js';
 
-/** A document as it was written, which knows where everything stands. */
+/** A document with the positions of its values in the text. */
 export interface Source {
   value: Json | undefined;
   /** Mistakes of the notation itself. */
@@ -18,9 +18,8 @@ export interface Source {
 const SHARES = /(^|[\s[{,:-])[&*][^\s,\]}]/;
 
 /**
- * Reads YAML 1.2 or JSON; duplicate names are mistakes. What is in order is read by a parser that is ten times as
- * fast;
- * the one that knows where everything stands is asked only when there is something to point at.
+ * Parses YAML 1.2 or JSON. Duplicate names are mistakes. Valid text is read by a fast parser; a slower one with
+ * positions runs only if there are mistakes to locate.
  * @param text YAML or JSON
  * @returns the value, with lines and columns for each path, and its syntax errors
  */
@@ -44,7 +43,7 @@ export function readSource(text: string): Source {
 const SKIMMED = 100_000;
 
 /**
- * Parses a text of any length quickly: only syntax errors have lines.
+ * Parses a text of any length quickly. Only syntax errors have positions.
  * @param text YAML or JSON
  * @returns the value and its syntax errors
  */
@@ -123,7 +122,7 @@ function twice(root: unknown, lines: LineCounter): Mistake[] {
 }
 
 /**
- * A document that was never text: its mistakes have no lines.
+ * Wraps a document that never was text. Its mistakes have no positions.
  * @param value of the document
  * @returns the value without lines
  */

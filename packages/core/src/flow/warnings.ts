@@ -7,7 +7,7 @@ import type { FlowDocument } from './document.js';
 import { unmatchedWarnings } from './unmatched.js';
 
 /**
- * What in a flow may not be meant: it works, and does nothing now.
+ * Finds settings of a flow that are valid but currently have no effect.
  * @param document of the flow
  * @param surroundings names that the flow may use
  * @returns located warnings

@@ -1,6 +1,6 @@
 /**
- * Why a text is no JSON, without a character of it: the messages of the platform quote what stands around the mistake,
- * which may be a secret.
+ * Explains why a text is not JSON without quoting it: the messages of the platform quote the text around the error,
+ * which may contain a secret.
  * @param error that `JSON.parse` threw
  * @returns `it is not valid JSON (line 2, column 14)`; without a place where the platform tells none
  */

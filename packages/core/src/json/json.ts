@@ -1,7 +1,7 @@
-/** Any value that survives JSON. */
+/** Any JSON value. */
 export type Json = null | boolean | number | string | Json[] | { [key: string]: Json };
 export type JsonObject = { [key: string]: Json };
-/** A JSON Schema 2020-12 document, as far as the core cares: an object. */
+/** A JSON Schema 2020-12 document that is an object. */
 export type JsonSchema = JsonObject;
 
 /** What a type is when its values are JSON; `never` where one is not, such as a function or a date. */
@@ -31,7 +31,7 @@ export function isObject(value: unknown): value is JsonObject {
 }
 
 /**
- * A JSON Pointer (RFC 6901) made of its parts.
+ * Creates a JSON Pointer (RFC 6901).
  * @param parts property names and indexes
  * @returns the pointer; empty for no parts
  */
@@ -40,7 +40,7 @@ export function pointer(parts: readonly PropertyKey[]): string {
 }
 
 /**
- * The parts of a JSON Pointer (RFC 6901).
+ * Parses a JSON Pointer (RFC 6901).
  * @param text JSON Pointer
  * @returns property names and indexes as text
  */
@@ -52,7 +52,7 @@ export function pointerParts(text: string): string[] {
 }
 
 /**
- * What stands at a path of property names and indexes, or undefined.
+ * Returns the value at a path of property names and indexes.
  * @param value to look into
  * @param parts property names and indexes
  * @returns the value, or undefined
@@ -73,7 +73,7 @@ export const objectOf = <T>(entries: Iterable<readonly [string, T]>): { [key: st
   Object.fromEntries(entries) as { [key: string]: T };
 
 /**
- * What an object has itself under a name; nothing that every object has, such as `constructor`.
+ * Returns an own property of an object, and nothing inherited, such as `constructor`.
  * @param object to read; null and undefined have nothing
  * @param name of the property
  * @returns the value, or undefined
@@ -83,7 +83,7 @@ export function ownOf<T>(object: { readonly [name: string]: T } | null | undefin
 }
 
 /**
- * Sets a property whatever its name is.
+ * Sets a property under any name.
  * @param object to change
  * @param name of the property, also `__proto__`
  * @param value of the property
@@ -95,7 +95,7 @@ export function setOwn(object: object, name: string, value: unknown): void {
 }
 
 /**
- * A value as text that is the same whatever the order of its fields.
+ * Serializes a value independently of the order of its properties.
  * @param value any JSON value
  * @returns JSON text with sorted property names and no white space
  */
@@ -115,7 +115,7 @@ export function bytesToBase64(bytes: Uint8Array): string {
 }
 
 /**
- * Whether the JSON of a value is longer than a number of characters, without serializing it.
+ * Returns whether the JSON of a value exceeds a number of characters, without serializing it.
  * @param value any JSON value
  * @param characters the limit
  * @returns true if its JSON has more characters
@@ -142,9 +142,8 @@ export function isLong(value: unknown, characters: number): boolean {
 }
 
 /**
- * A value in short, for a sentence. A text is shown whole or not at all: the half of one could be half of a secret,
- * which
- * nobody would know for one.
+ * Shortens a value for a sentence. A text is shown whole or not at all, because part of a secret would not be
+ * recognized for redaction.
  * @param value any JSON value
  * @param characters the limit
  * @returns its JSON, or a description of its type and size over the limit
@@ -164,8 +163,8 @@ export function preview(value: unknown, characters: number): string {
 export const MAX_DEPTH = 64;
 
 /**
- * Finds what JSON text can carry but the rest of the system could only carry wrongly: nesting deeper than
- * {@link MAX_DEPTH}, and whole numbers beyond 2^53 - 1, which have already lost digits when they arrive.
+ * Finds values that JSON text can represent and the rest of the system cannot: nesting deeper than {@link
+ * MAX_DEPTH}, and integers beyond 2^53 - 1, which have lost digits when they arrive.
  * @param value parsed JSON
  * @returns where and why, or undefined when all is well
  */

@@ -5,7 +5,7 @@ export const SIZE = /^([1-9]\d{0,5})(KiB|MiB)$/;
 const read = new Map<string, number>();
 
 /**
- * A size in bytes.
+ * Parses a size in bytes.
  * @param text a number with a unit: `10 MiB`, `500kB`, `1GB`
  * @returns bytes
  * @throws RangeError
@@ -21,7 +21,7 @@ export function bytesIn(text: string): number {
 }
 
 /**
- * A number of bytes for people.
+ * Formats a number of bytes.
  * @param bytes a number of bytes
  * @returns such as `1.5 MiB`
  */

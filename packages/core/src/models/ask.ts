@@ -15,7 +15,7 @@ import { withoutUnsupported } from './wrap/unsupported.js';
 const QUOTED = 2000;
 
 /**
- * Asks a model, again where it is busy, with its next key or its fallback where it refuses.
+ * Calls a model. Retries a busy model, and uses the next key or the fallback if it refuses.
  * @throws model_unreachable, model_refused, model_garbage, or what the signal was aborted with
  */
 export const askModel: Ask = withFallback(withPatience(withKeys(withPauses(withoutUnsupported(askOnce)))));

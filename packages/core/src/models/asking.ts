@@ -4,7 +4,7 @@ import type { Masker } from '../trace/secrets/masking.js';
 import type { TraceFields } from '../trace/spans/context.js';
 import type { ModelAnswer, OfferedTool, ToolChoice, Turn } from './dialect.js';
 
-/** Told where a model is asked again, or another one instead. */
+/** Notified when a model is retried or replaced by its fallback. */
 export interface ModelRetry {
   /** The reason. */
   why: string;

@@ -7,7 +7,7 @@ import { dialectOf, refused, send } from './send.js';
 import { keysOf } from './wrap/keys.js';
 
 /**
- * The names of the models that a server offers, in the order it lists them; with whichever key it takes.
+ * Lists the models of a server, with the first key that it accepts.
  * @param connection to the server
  * @param options how to reach it, and its secrets
  * @returns names of models

@@ -10,7 +10,7 @@ export interface ToolCall {
   unreadable?: string;
 }
 
-/** A picture, as base64. */
+/** A picture, in base64. */
 export interface Picture {
   type: string;
   data: string;
@@ -23,7 +23,7 @@ export interface Reasoning {
   kept?: { dialect: string; parts: Json[] };
 }
 
-/** One turn of a conversation, the same for every dialect. */
+/** One turn of a conversation, independent of the dialect. */
 export type Turn =
   | { role: 'system'; text: string }
   | { role: 'user'; text: string }
@@ -36,7 +36,7 @@ export interface OfferedTool {
   schema: JsonSchema;
 }
 
-/** Which tools the model may use now: as it likes, none, some one, or that one. */
+/** Which tools the model may use now: any, none, at least one, or a certain one. */
 export type ToolChoice = 'auto' | 'none' | 'required' | { tool: string };
 
 /** Why an answer ended: it is whole, calls tools, came to the longest length, was refused, or is to be continued. */
@@ -78,7 +78,7 @@ export interface Question {
   schema?: JsonSchema | undefined;
 }
 
-/** Why a model refuses to answer, as its format says it. */
+/** Reason of a refusal in a model's response format. */
 export type Refusal = 'key' | 'unpaid' | 'busy' | 'model' | 'context' | 'request' | 'fault';
 
 /** A model provider's wire format. One file each, one line in the registry. */

@@ -14,7 +14,7 @@ const headerName = z
 
 const price = (what: string) => z.number().min(0).optional().meta({ title: what, description: 'Per million tokens' });
 
-/** What is set for a model connection, whichever dialect it speaks; a dialect writes each part as its format has it. */
+/** Settings of a model connection for any dialect. Each dialect writes them in its own format. */
 export const modelSettings = z.strictObject({
   temperature: z.number().min(0).max(2).optional().meta({
     title: 'Temperature',
@@ -76,7 +76,7 @@ const KNOWN = new Set(Object.keys(modelSettings.shape));
 const PATIENCE = '20s';
 
 /**
- * Settings from before they had names of their own: what is not known was a field of the body.
+ * Converts settings of earlier versions: unknown fields were fields of the request body.
  * @param kept settings as stored
  * @returns settings in today's form
  */

@@ -4,7 +4,7 @@ import { nameFrom } from '../text/naming.js';
 import type { ApiBody, ApiOperation, ApiParameter } from './read.js';
 
 /**
- * The name a flow made of an operation gets: `listStock` of "ridge" becomes `ridge-list-stock`.
+ * Returns the name of a flow created from an operation: `listStock` of "ridge" becomes `ridge-list-stock`.
  * @param prefix name of the API
  * @param operation of the API
  * @returns a valid name of a flow

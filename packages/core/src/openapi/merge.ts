@@ -3,11 +3,11 @@ import type { FlowDocument } from '../flow/document.js';
 import { isObject, type Json, type JsonObject, pointer } from '../json/json.js';
 
 /**
- * Brings what changed in the document an API is described by into a flow that was made from it, as far as the builder
- * has not edited the same place. Three sides: what was made before, what would be made now, what the builder has.
- * @param made the flow as it was created from the old document
- * @param now the flow as it would be created from the new document
- * @param edited the flow as the builder has it
+ * Merges the changes of an API document into a flow that was created from it. Compares three versions: the flow
+ * created before, the flow that would be created now, and the flow as edited. Places that the builder edited stay.
+ * @param made flow created from the old document
+ * @param now flow created from the new document
+ * @param edited flow with the builder's edits
  * @returns the merged flow, what the document changed, and where the builder's edit was preserved
  */
 export function mergeUpdate(

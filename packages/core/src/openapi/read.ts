@@ -15,7 +15,7 @@ export interface ApiParameter {
   style?: { style?: string; explode?: boolean };
 }
 
-/** One operation of an OpenAPI document, with the references of what it takes written out. */
+/** One operation of an OpenAPI document, with references resolved. */
 export interface ApiOperation {
   id: string;
   method: string;

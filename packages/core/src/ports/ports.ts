@@ -36,7 +36,7 @@ export interface FetchAnswer {
 }
 
 /**
- * Sends one request. Rejects when no answer came; any status is an answer.
+ * Sends one request. Rejects if no response arrives; any status is a response.
  * @param options `onPiece` receives the body piece by piece as it arrives, instead of in the answer
  */
 export type FetchPort = (
@@ -55,7 +55,7 @@ export type Comparison =
   | { contains: string };
 export type Where = Record<string, Comparison>;
 
-/** Rows that fit all conditions of any one of the alternatives; no alternative at all means every row. */
+/** Matches rows that fulfil all conditions of at least one alternative. No alternatives match every row. */
 export type Filter = Where[];
 
 /** One atomic operation on a table of the workspace. */
@@ -72,7 +72,9 @@ export type TableOperation =
   /** Changes the row that has the same values in the key columns, or adds it. */
   | { do: 'upsert'; table: string; key: string[]; row: JsonObject };
 
-/** Refuses an addition when the aggregate over matching rows is over a number; checked and added in one transaction. */
+/**
+ * Rejects an addition if an aggregate over matching rows exceeds a number. Check and addition share a transaction.
+ */
 export interface TableCondition {
   /** A column to sum, or null to count rows. */
   sum: string | null;
@@ -101,7 +103,7 @@ export interface TablePort {
 }
 
 /** Who supplies an argument: the caller or model (default), the builder, or nobody. */
-/** Where the values of an argument or an input come from: a tool of a server, a flow, or a column of a table. */
+/** Source of the values of an argument or input: a tool of a server, a flow, or a column of a table. */
 export type Lookup = {
   server?: string | undefined;
   tool?: string | undefined;
@@ -124,7 +126,7 @@ export type ArgumentRule =
   /** Late: its expressions read what is only there when the tool is called. */
   | { set: Json; late?: true }
   | { ask: { description?: string | undefined; schema?: JsonSchema | undefined; values?: Lookup | undefined } };
-/** Rules by the name of the argument, a top-level property of the tool's input schema. */
+/** Rules by argument, a top-level property of the tool's input schema. */
 export type ArgumentRules = Record<string, ArgumentRule>;
 
 /** A tool as its server describes it (MCP 2025-11-25, server/tools). */
@@ -170,14 +172,14 @@ export interface ServerDescription {
   unreachable?: ErrorRecord;
 }
 
-/** How far a tool is, as its server says it: so much of a total, where there is one. */
+/** Progress of a tool as reported by its server, with a total if known. */
 export interface ToolProgress {
   progress: number;
   total?: number | undefined;
   message?: string | undefined;
 }
 
-/** What a server says while a tool works, at a level of RFC 5424. */
+/** A log message of a server during a tool call, with a level of RFC 5424. */
 export interface ToolMessage {
   level: string;
   text: string;
@@ -210,7 +212,7 @@ export interface ToolServerPort {
   ): Promise<ToolResult>;
 }
 
-/** Whose credential is sent with a call to a tool server. */
+/** Whose credential is sent with a call to a tool server: that of the workspace or of the caller. */
 export const CREDENTIAL_OWNERS = ['workspace', 'caller'] as const;
 export type CredentialOwner = (typeof CREDENTIAL_OWNERS)[number];
 
@@ -230,7 +232,7 @@ export interface FlowPort {
   }>;
 }
 
-/** A tool that one of our own endpoints carries. */
+/** A tool on an endpoint of this workspace. */
 export interface Exposure {
   name: string;
   description: string;
@@ -277,7 +279,7 @@ export interface MemoryPort {
   hold?(key: string, what: string | null): void;
 }
 
-/** How a credential is sent with a request, and its secret values. */
+/** Secret values of a credential, and how to send them with a request. */
 export interface RevealedSecret {
   headers: Record<string, string>;
   /** Query parameters to add. */
@@ -288,7 +290,7 @@ export interface RevealedSecret {
 }
 
 /**
- * An address with parts of a credential.
+ * Adds parts of a credential to an address.
  * @param url the address
  * @param secret query parameters and parts of the path
  * @returns the address to call

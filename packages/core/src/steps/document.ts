@@ -13,7 +13,7 @@ export const named = (form: 'flow' | 'table' | 'server' | 'model' | 'credential'
   z.string().meta({ form });
 export const json = anyJson;
 
-/** What every step takes, whatever its kind. */
+/** Properties of every step, of any kind. */
 export const stepSchema = z.strictObject({
   kind: z.string().describe('Kind of the step'),
   title: z.string().optional().meta({ title: 'Title', description: 'Shown in the editor' }),

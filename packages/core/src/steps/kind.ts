@@ -12,7 +12,10 @@ import type { Sentence } from './sentence.js';
 
 export type { Sentence };
 
-/** A way a step can go. An aside is followed only by who names it: a plain `after` waits for the ordinary way. */
+/**
+ * A branch of a step. An optional branch is followed only by steps that name it; a plain `after` follows the default
+ * branch.
+ */
 export interface Branch {
   name: string;
   aside?: boolean;
@@ -51,7 +54,7 @@ export interface StepOutcome {
   ends?: { as: 'done' | 'failed'; result: Json; message: string };
 }
 
-/** What names of other things a configuration uses, for the check and for "where is this used". */
+/** Names of other things in a configuration, for the check and for "used by". */
 export interface References {
   flows?: string[];
   tables?: string[];
@@ -61,7 +64,7 @@ export interface References {
   credentials?: string[];
 }
 
-/** What work does to the world; the words behind MCP's tool annotations. */
+/** Side effects of work, as expressed by MCP's tool annotations. */
 export interface Effects {
   /** Whether anything is different afterwards. */
   writes: boolean;

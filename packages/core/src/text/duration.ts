@@ -1,11 +1,14 @@
 const UNITS = { ms: 1, s: 1000, m: 60_000, h: 3_600_000, d: 86_400_000 } as const;
 
-/** A number and its unit, for example `500ms`, `10s`, `2m`, `1h` or `1d`; so short that a date can be that far away. */
+/**
+ * A number with a unit, for example `500ms`, `10s`, `2m`, `1h` or `1d`, short enough that a date can be that far
+ * away.
+ */
 export const DURATION = /^(?:\d{1,12}(?:\.\d{1,9})?m?s|\d{1,7}(?:\.\d{1,9})?[mhd])$/;
 const PARTS = /^([\d.]+)([a-z]+)$/;
 
 /**
- * Milliseconds of a duration with its unit. The text must match {@link DURATION}.
+ * Parses a duration that matches {@link DURATION}.
  * @param text such as `10s`, `5m` or `1h`
  * @returns milliseconds
  * @throws RangeError for any other text
@@ -24,7 +27,7 @@ const LARGE = [
 ] as const;
 
 /**
- * Milliseconds as people read them, in at most two units: `12 ms`, `1.4 s`, `2 m 5 s`, `8 h`, `1 d 6 h`.
+ * Formats milliseconds in at most two units: `12 ms`, `1.4 s`, `2 m 5 s`, `8 h`, `1 d 6 h`.
  * @param ms milliseconds; not negative
  * @returns the duration in words
  */

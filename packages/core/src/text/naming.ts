@@ -4,7 +4,8 @@ import { withoutEnd } from './text-ends.js';
 const LONGEST = 64;
 
 /**
- * Words as a name: lower-case letters and digits with single hyphens, beginning with a letter. Accents fall away.
+ * Converts words to a name: lower-case letters and digits with single hyphens, starting with a letter. Accents are
+ * removed.
  * @param words any text
  * @returns a name, or an empty text if no letter is left
  */

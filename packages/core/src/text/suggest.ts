@@ -13,8 +13,8 @@ function apart(name: string, known: string): number {
 const LONGEST = 100;
 
 /**
- * The known name nearest to a mistyped one, or undefined when none is near enough to be meant.
- * @param name as it was written
+ * Returns the known name that is nearest to a mistyped one, or undefined if none is near.
+ * @param name mistyped name
  * @param known the valid names
  * @returns the nearest name, or undefined
  */
@@ -31,8 +31,8 @@ export function nearest(name: string, known: Iterable<string>): string | undefin
 }
 
 /**
- * A hint for a mistyped name: the nearest one, else the whole list when it is short.
- * @param name as it was written
+ * Returns a hint for a mistyped name: the nearest name, or all of them if there are few.
+ * @param name mistyped name
  * @param known the valid names
  * @returns a sentence, or an empty text if nothing helps
  */

@@ -1,5 +1,5 @@
 /**
- * A text without any of these characters at its end. Takes time with its length, as a pattern such as `-+$` may not.
+ * Removes characters from the end of a text in linear time, which a pattern such as `-+$` may exceed.
  * @param text to shorten
  * @param characters to remove
  * @returns the beginning of the text
@@ -11,7 +11,7 @@ export function withoutEnd(text: string, characters: string): string {
 }
 
 /**
- * A text cut in two at the first of these characters; null where none of them is in it.
+ * Splits a text at the first of some characters. Returns null if it has none of them.
  * @param text to cut
  * @param characters any of which ends the first part
  * @returns both parts without the character, or null

@@ -5,7 +5,7 @@ import type { JsonObject } from '../json/json.js';
 const LONGEST = 32 * 1024;
 const DATA = /^data:(image\/(?:png|jpeg|webp|svg\+xml));base64,[A-Za-z0-9+/]+={0,2}$/;
 
-/** Where the picture of a tool or an endpoint is: an https address, or the picture itself as a data URI. */
+/** Picture of a tool or endpoint: an https address or a data URI. */
 export const icon = z
   .string()
   .max(LONGEST, `must be at most ${LONGEST / 1024} KiB; clients receive it with every list`)
@@ -14,7 +14,7 @@ export const icon = z
   });
 
 /**
- * Icons as MCP lists them (2025-11-25, basic: Icon).
+ * Returns icons in the format of MCP (2025-11-25, basic: Icon).
  * @param src address of the picture, or a `data:` URL
  * @returns a list of one icon
  */

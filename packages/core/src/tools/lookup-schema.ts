@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { anyJson } from '../json/any-json.js';
 import type { Lookup } from '../ports/ports.js';
 
-/** Where the values of an argument or an input come from: a tool of a server, a flow, or a column of a table. */
+/** Source of the values of an argument or input: a tool of a server, a flow, or a column of a table. */
 export const lookupSchema: z.ZodType<Lookup> = z.strictObject({
   server: z.string().optional().describe("Tool server; the tool's own server by default"),
   tool: z.string().optional().describe('Tool that lists the values'),

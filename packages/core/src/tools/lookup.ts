@@ -1,7 +1,7 @@
 import { isObject, type Json, type JsonObject, type JsonSchema, ownOf, valueAt } from '../json/json.js';
 import type { Lookup, ToolDescription } from '../ports/ports.js';
 
-/** A value to choose, with what people read. */
+/** A value to choose, with its label. */
 export interface LookedUp {
   value: Json;
   label: string;
@@ -24,8 +24,8 @@ const propertiesOf = (schema: JsonSchema) => (isObject(schema.properties) ? sche
 const requiredOf = (schema: JsonSchema) => (Array.isArray(schema.required) ? schema.required.map(String) : []);
 
 /**
- * Proposes the tool of a server that lists the values of an argument: by its name (`list_huts` for `hut` or `hut_id`),
- * its annotations, and because all that it requires are other arguments of the tool.
+ * Proposes the tool of a server that lists the values of an argument, by its name (`list_huts` for `hut` or
+ * `hut_id`), its annotations and its required arguments.
  * @param tool whose argument it is
  * @param argument name of the argument
  * @param tools all tools of the server

@@ -1,5 +1,5 @@
 /**
- * A client is sent no more than this of a result, in characters: a longer one helps no model, and would be held in
- * memory by everybody on its way.
+ * Maximum length of a result sent to a client, in characters. Longer results help no model and take memory along the
+ * way.
  */
 export const MOST_SENT = 8 * 1024 * 1024;

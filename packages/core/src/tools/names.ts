@@ -1,8 +1,8 @@
-/** Names of tools as a model sees them. */
+/** Names of tools for models. */
 export const TOOL_NAME = /^[a-z][a-z0-9_]{0,63}$/;
 
 /**
- * A name made fit for {@link TOOL_NAME}: a hyphen becomes `_`, and so does whatever else does not belong.
+ * Converts a name to match {@link TOOL_NAME}. Other characters become `_`.
  * @param name proposed name
  * @returns a valid name, at most 64 characters
  */
@@ -16,9 +16,9 @@ export function toolName(name: string): string {
 }
 
 /**
- * Gives every tool a name of its own: the first to have a name keeps it, so that nothing in use is called otherwise
- * because something came along; those that come later are called `source__name`.
- * @param tools name as proposed, and where it comes from; a fixed one was given by somebody, and goes first
+ * Makes the names of tools unique. The first tool of a name keeps it, so that new tools rename no existing ones;
+ * later ones become `source__name`.
+ * @param tools proposed names with their sources; a fixed name was chosen by a person and has priority
  * @returns names in the order of the tools
  */
 export function distinctNames(tools: readonly { name: string; source: string; fixed?: boolean }[]): string[] {

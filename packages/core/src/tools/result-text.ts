@@ -2,7 +2,7 @@ import { isObject } from '../json/json.js';
 import type { ToolResult } from '../ports/ports.js';
 
 /**
- * What a model reads of a tool result: its texts, or a word on what else it holds.
+ * Returns the text of a tool result for a model: its text blocks, or a description of other content.
  * @param result of a tool
  * @returns a text, never empty
  */

@@ -20,7 +20,7 @@ export { isGoverned, rulesFor, seenSchema } from './visible-schema.js';
 const COMBINATORS = ['allOf', 'anyOf', 'oneOf', 'if'] as const;
 
 /**
- * The rules that cannot be honoured, with `at` pointing below the rules.
+ * Returns the rules that cannot apply, with pointers below the rules.
  * @param tool name and input schema
  * @param rules of its arguments
  * @returns mistakes; none if all rules apply

@@ -168,9 +168,9 @@ const LONG = 16 * 1024;
 const VISITS = 4_000_000;
 
 /**
- * Holds a value against a JSON Schema (2020-12, or draft 7 where it says so), without changing it. Empty when it fits,
- * otherwise up to {@link MOST_MISTAKES}; of a long value only the first.
- * A schema that cannot be used is somebody else's mistake: whoever wrote it is then left to judge the value.
+ * Validates a value against a JSON Schema (2020-12, or draft 7 if it says so) without changing it. Returns up to
+ * {@link MOST_MISTAKES} mistakes, of a long value only the first. Reports nothing for an unusable schema, because
+ * its author must fix that.
  * @param schema JSON Schema
  * @param value to validate
  * @returns located mistakes
@@ -271,7 +271,7 @@ function describeProperty(error: ErrorObject, property: string): string | undefi
 const show = (value: unknown) => preview(value, 60);
 
 /**
- * Several mistakes as one sentence.
+ * Joins several mistakes to one sentence.
  * @param mistakes of a value
  * @returns the sentence without a full stop
  */

@@ -12,7 +12,7 @@ const HINTS = ['readOnlyHint', 'destructiveHint', 'idempotentHint', 'openWorldHi
 /**
  * Returns a tool in the protocol's schema (MCP 2025-11-25, Tool). One invalid part makes clients reject the whole
  * list, so it is converted or omitted.
- * @param given a tool as it was found
+ * @param given tool from any source
  * @returns the tool to send, and what was converted or left out
  */
 export function sendable(given: JsonObject): Sendable {

@@ -9,7 +9,7 @@ import type { StartFlow } from './start-flow.js';
 /** Fills what a rule reads that is only there when its tool is called. */
 export type FillLate = (value: Json, tool: string) => Json;
 
-/** What every call of a tool needs around it. */
+/** Context of a tool call. */
 export interface CallContext {
   run: RunContext;
   recorder: Recorder;
@@ -55,7 +55,7 @@ export interface Calling extends CallContext {
   fresh: number;
 }
 
-/** A tool, wherever it comes from. Wrappers have the same shape, so that they can be put around one another. */
+/** A tool from any source. Wrappers have the same interface, so that they can be nested. */
 export interface SourceTool {
   name: string;
   description: string;
@@ -104,7 +104,7 @@ export interface SourceContext {
   fill(value: Json, at: PropertyKey[]): Json;
 }
 
-/** Where tools come from: a file in `sources/` for each kind of origin. */
+/** A source of tools. Each kind of origin has a file in `sources/`. */
 export interface ToolSource {
   /** Prefix for a name that is taken. */
   name: string;

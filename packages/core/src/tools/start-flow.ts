@@ -4,7 +4,7 @@ import type { Parked } from '../trace/journal/journal.js';
 import type { Receipt } from '../trace/receipts/receipt.js';
 import type { Budget } from './budget.js';
 
-/** How work that is a flow of its own is begun; the engine hands it in. */
+/** Outcome of a run. */
 export interface FlowOutcome {
   run: string;
   /** `waiting` and `running`: the run continues, and its caller receives this state. */

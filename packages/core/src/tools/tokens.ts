@@ -2,9 +2,9 @@ import { estimateTokenCount } from 'tokenx';
 import type { Json } from '../json/json.js';
 
 /**
- * About how many tokens a model reads where it is given a value. Every model cuts text in its own way: it is an
- * estimate, good for comparing and for a limit; what the model reports corrects it.
- * @param value text, or JSON as it is sent
+ * Estimates how many tokens a value takes. Models tokenize differently, so the estimate serves comparisons and
+ * limits; the usage that a model reports corrects it.
+ * @param value text or JSON
  * @returns an estimate, at least 0
  */
 export const estimateTokens = (value: Json): number =>

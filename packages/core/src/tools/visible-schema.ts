@@ -18,8 +18,8 @@ export const isGoverned = (rule: ArgumentRule | undefined) => rule === 'omit' ||
 export const propertiesOf = (schema: JsonSchema) => (isObject(schema.properties) ? schema.properties : {});
 export const requiredOf = (schema: JsonSchema) => (Array.isArray(schema.required) ? (schema.required as string[]) : []);
 /**
- * Rules that stand on a server hold for each tool that has the argument; the tool's own rules win.
- * @param tool as its server describes it
+ * Merges the rules of a server with those of a tool. The rules of the tool win.
+ * @param tool description from its server
  * @param serverRules rules for all tools of the server
  * @param own rules of this tool
  * @returns rules by argument
@@ -31,7 +31,7 @@ export function rulesFor(tool: ToolDescription, serverRules: ArgumentRules, own:
 }
 
 /**
- * The schema for a model or client: the tool's own, without fixed and omitted arguments.
+ * Returns the input schema for a model or client: that of the tool without fixed and omitted arguments.
  * @param schema of the tool's input
  * @param rules of its arguments
  * @returns a copy of the schema

@@ -6,7 +6,7 @@ import type { ToolChange, ToolPart } from './tool-change.js';
 export type { ToolChange, ToolPart };
 
 /**
- * How a server's tools differ from those of before, in the order of their names.
+ * Compares two tool lists of a server, in the order of names.
  * @param before tools of the older list
  * @param after tools of the newer list
  * @returns new, gone, renamed and changed tools; none that stayed the same
@@ -47,7 +47,7 @@ const told = ({ name, title, description, inputSchema, outputSchema, annotations
   text(asJson({ name, title, description, inputSchema, outputSchema, annotations, taskOnly }));
 
 /**
- * Whether a tool is to its users what it was.
+ * Returns whether two versions of a tool are the same to its users.
  * @param one version of the tool
  * @param other another version
  * @returns true if name, description, schemas and annotations are equal

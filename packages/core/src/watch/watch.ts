@@ -15,15 +15,15 @@ export interface Held {
 }
 
 /**
- * All that the rules find about a tool.
- * @param tool as its server describes it
+ * Runs all flag rules on a tool.
+ * @param tool description from its server
  * @param facts about the other tools of the workspace
  * @returns flags in the order of the rules; none for a tool without remarks
  */
 export const flagsOf = (tool: ToolDescription, facts: FlagFacts): Flag[] =>
   FLAG_RULES.flatMap(({ rule, look }) => look(tool, facts).map((flag) => ({ rule, ...flag })));
 
-/** What a model that reviews tools finds is no rule, and holds a tool too. */
+/** Name of the flags of a reviewing model, which hold a tool like those of a rule. */
 export const MODEL_REVIEW = 'model-review';
 const HOLDING = new Set([MODEL_REVIEW, ...FLAG_RULES.filter(({ holds }) => holds).map(({ rule }) => rule)]);
 
@@ -35,12 +35,10 @@ export interface Seen {
 }
 
 /**
- * Holds a list against what was accepted.
+ * Compares a tool list with the accepted one and decides which tools to hold.
  * @param now the tools as listed now
- * @param accepted null where nobody has accepted anything yet: then only what a rule flags is held
- * @param held what was held before, and stays so while it stays as it was
- * @param list the list before, by which a tool is known to be as it was
- * @param before what was accepted, held and listed
+ * @param before accepted tools, or null for a new server, of which only flagged tools are held; tools on hold, which stay
+ *   on hold while unchanged; and the previous list
  * @param watch which changes are held
  * @param facts about the other tools, and the time in milliseconds since the epoch
  * @returns changes, accepted tools, and held ones
@@ -92,7 +90,7 @@ export function seeTools(
 }
 
 /**
- * The tools that may be used: as they are now, without those that are held.
+ * Returns the tools that are not on hold.
  * @param now tools as last listed
  * @param held tools on hold, by name
  * @returns tools in the order of the list

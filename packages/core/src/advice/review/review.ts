@@ -2,7 +2,7 @@ import { REVIEW_RULES } from './rules/registry.js';
 import type { Fix, ReviewedTool, Suggestion } from './suggestion.js';
 
 /**
- * Says what is wrong with a tool list for the model that reads it. Pure: the same list gives the same suggestions.
+ * Reviews a tool list from the perspective of a model. Pure: equal lists have equal suggestions.
  * @param tools as a model reads them
  * @returns suggestions; those that hurt first
  */
@@ -20,7 +20,8 @@ export function reviewTools(tools: readonly ReviewedTool[]): Suggestion[] {
 }
 
 /**
- * What can be applied at once: the first proposal for each tool, since it may settle the next one.
+ * Returns the suggestions that can be applied together: the first one for each tool, because it may resolve the next
+ * one.
  * @param suggestions of a review
  * @param applied IDs that were applied already
  * @param wanted ids

@@ -2,7 +2,7 @@ import type { JsonObject } from '../../json/json.js';
 import type { ReviewedTool } from './suggestion.js';
 
 /**
- * The part of a tool that a model reads.
+ * Returns the part of a tool that a model reads.
  * @param tool as the review knows it
  * @returns the name, description and input schema alone
  */

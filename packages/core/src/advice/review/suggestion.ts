@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { anyJson } from '../../json/any-json.js';
 import type { JsonSchema } from '../../json/json.js';
 
-/** A tool as a model reads it, with what is known of its effects. */
+/** A tool as a model reads it, with its known effects. */
 export interface ReviewedTool {
   name: string;
   title?: string | undefined;

@@ -4,7 +4,7 @@ import { isObject, type JsonObject } from '../../json/json.js';
 import type { Fix } from './suggestion.js';
 
 /**
- * A toolbox with what the review proposes for one of its tools. The words change for this agent alone.
+ * Applies the suggestion for one tool of a toolbox, for this agent only.
  * @param toolbox rows as in the document; unchanged
  * @param place of the tool, as {@link toolboxTools} gives it
  * @param fix of a suggestion of {@link reviewTools}

@@ -26,7 +26,7 @@ const ADMITS =
   /(?:n['’]t\b)|\b(?:not|no|none|nothing|cannot|unable|fail(?:ed|s|ure)?|refus(?:ed|es|al)|declin(?:ed|es)|reject(?:ed|s)|errors?|problems?|unfortunately|sorry|instead|waits?|waiting|pending|awaiting|approval|unknown|unsure|whether|only)\b/iu;
 
 /**
- * What an answer claims: a deed of its own, that something is so, or nothing.
+ * Classifies what an answer claims: an action of the agent, a fact, or nothing.
  * @param answer the text of an agent's answer
  * @returns `own`: it did something; `said`: it states a fact; null: no claim
  */
@@ -36,7 +36,7 @@ export function claimIn(answer: string): 'own' | 'said' | null {
 }
 
 /**
- * Whether an answer says that something did not work, is not known, or is not done yet.
+ * Returns whether an answer admits a failure, something unknown, or something unfinished.
  * @param answer the text of an agent's answer
  * @returns true if it contains a refusal, an uncertainty, or something still open
  */

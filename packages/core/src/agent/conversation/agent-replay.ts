@@ -2,7 +2,7 @@ import { PindroError } from '../../errors/errors.js';
 import { canonical, type Json, type JsonObject } from '../../json/json.js';
 import type { AgentEntry, CallRecord } from './conversation.js';
 
-/** How an agent's work is done again: what stands before, and what its calls gave then. Plain data. */
+/** How an agent repeats its work from a record: earlier events and recorded results. Plain data. */
 export interface AgentReplay {
   /** The conversation up to where it is done again, beginning with what was asked. */
   before: AgentEntry[];

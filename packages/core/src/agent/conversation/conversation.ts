@@ -4,7 +4,7 @@ import type { AnswerEnd, Picture, Reasoning, ToolCall, Turn, Usage } from '../..
 import type { Spending } from '../../tools/budget.js';
 import type { ApprovalNote, CallState, Receipt } from '../../trace/receipts/receipt.js';
 
-/** One call of a tool, as the conversation, the receipt and the step's output know it. */
+/** One tool call, as recorded in the conversation, the receipt and the output of the step. */
 export interface CallRecord {
   /** By which id the model knows it. */
   call: string;

@@ -18,7 +18,8 @@ export const MEMORY_PARTS = ['notes', 'abstract', 'kept'] as const;
 export type MemoryPart = (typeof MEMORY_PARTS)[number];
 
 /**
- * Where a part of a memory is kept. No key that a builder can write is the same: its parts are texts and numbers.
+ * Returns the key of a part of a memory. Keys of builders contain only texts and numbers, so it cannot collide with
+ * one.
  * @param memory key of the memory
  * @param part of the memory
  * @returns the key of the part
@@ -26,7 +27,7 @@ export type MemoryPart = (typeof MEMORY_PARTS)[number];
 export const partOf = (memory: string, part: MemoryPart): string =>
   JSON.stringify([...(JSON.parse(memory) as Json[]), { part }]);
 
-/** Whose memory it is, and which part of it. */
+/** Owner and part of a memory. */
 export interface MemoryPlace {
   stage: string;
   /** Null where it is shared. */
@@ -39,7 +40,7 @@ export interface MemoryPlace {
 }
 
 /**
- * A key of a memory, taken apart.
+ * Parses the key of a memory.
  * @param key of a memory
  * @returns stage, flow, step and caller, as far as the key names them
  */

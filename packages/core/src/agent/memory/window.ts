@@ -43,9 +43,8 @@ function exchanges(turns: readonly Turn[]): Turn[][] {
 }
 
 /**
- * Makes a conversation fit: results of earlier exchanges go first, then earlier exchanges, then the older results of
- * this
- * one; what was asked and what was answered to it last always stays.
+ * Shortens a conversation to a number of tokens. Drops results of earlier exchanges first, then earlier exchanges,
+ * then older results of the current one. The current question and the latest answer always remain.
  * @param turns of the conversation, oldest first
  * @param most tokens that all of it may have
  * @returns turns that fit, and what was left out
@@ -109,7 +108,7 @@ function shortened(turns: readonly Turn[], over: number): Turn[] {
 }
 
 /**
- * The newest turns: each starts with a user message.
+ * Returns the newest exchanges of a conversation. Each starts with a user message.
  * @param turns of the conversation, oldest first
  * @param count how many exchanges to return
  * @returns the newest turns, oldest first

@@ -9,7 +9,7 @@ import type { ToolboxEntry } from '../config.js';
 /** What an expression may see on an endpoint; anything else belongs to one run of one flow. */
 const BOUND_TO_RUN = /\$\{[^}]*\b(input|steps|item|index|run)\b/;
 
-/** A tool of a toolbox as it would stand on an endpoint. */
+/** A tool of a toolbox in the form of a tool on an endpoint. */
 export interface ToolboxTool {
   name: string;
   tool: JsonObject;
@@ -19,7 +19,7 @@ export interface ToolboxTool {
 type Draft = ToolboxTool & { source: string; fixed: boolean };
 
 /**
- * The tools of a toolbox that do not come from an endpoint, with the words and rules they have there.
+ * Lists the tools of a toolbox that do not come from an endpoint, with their descriptions and rules.
  * @param toolbox rows of an agent
  * @param serverTools tools of each attached server, as last seen
  * @returns each tool with its row
@@ -42,7 +42,7 @@ export function toolboxTools(
 }
 
 /**
- * The tools of a toolbox as they would stand on an endpoint, with the words and rules they have there.
+ * Converts the tools of a toolbox to tools of an endpoint, with their descriptions and rules.
  * @param toolbox rows of an agent
  * @param serverTools tools of each attached server, as last seen
  * @returns the tools by name, and the rows that stay: those that come from endpoints already

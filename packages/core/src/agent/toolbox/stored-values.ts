@@ -11,8 +11,7 @@ import type { AgentTool } from './toolbox.js';
 export type FillPart = (value: Json, at: PropertyKey[], more?: JsonObject) => Json;
 
 /**
- * A toolbox with its values filled in, but for the rules that read what is kept: they are filled when a tool is
- * called.
+ * Evaluates the expressions of a toolbox. Rules that read stored values are evaluated when a tool is called.
  * @param toolbox rows as written
  * @param fill evaluates a part of the configuration
  * @returns rows with values

@@ -49,7 +49,10 @@ import { toolError } from './tool/tool-error.js';
 import { toolGone } from './tool/tool-gone.js';
 import { toolHeld } from './tool/tool-held.js';
 
-/** The special before the general: what one rule has explained, later ones leave. A new rule is one file and one line here. */
+/**
+ * Diagnosis rules, specific ones first: later rules skip what an earlier rule has explained. A new rule is one file
+ * and one line here.
+ */
 export const DIAGNOSIS_RULES: readonly DiagnosisRule[] = [
   ...[credentialRefused, callerCredential, secretMissing, notAServer, nameUnknown, programFailed, serverUnreachable],
   ...[

@@ -171,7 +171,7 @@ function reported(server: string, tool: string, args: JsonObject, text: string, 
 }
 
 /**
- * The arguments that an error text speaks of: by their value, else by their name.
+ * Finds the arguments that an error text mentions, by value or else by name.
  * @param args the arguments of the call
  * @param text the error text of the tool
  * @returns names, the likeliest first

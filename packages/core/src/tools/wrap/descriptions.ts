@@ -16,7 +16,7 @@ export function worded(tool: SourceTool, { name, when, description, treat }: Too
 }
 
 /**
- * What the model reads of a tool whose words were changed.
+ * Returns the description of a tool for the model, with changes applied.
  * @param change words of the builder
  * @param own description of the tool
  * @returns the description

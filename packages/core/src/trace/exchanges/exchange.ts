@@ -21,14 +21,14 @@ export const exchangeSchema = z.object({
 export type Exchange = z.infer<typeof exchangeSchema>;
 
 /**
- * Takes an exchange down. It may still be added to until the span that it belongs to ends.
+ * Records an exchange. It may grow until its span ends.
  * @param masker knows what else must not be shown of it
  */
 export type OnExchange = (exchange: Exchange, masker?: Masker) => void;
 /** A captured exchange with its masker. */
 export type CapturedExchange = [exchange: Exchange, masker?: Masker | undefined];
 
-/** So much of a body is kept, in characters. */
+/** Maximum stored length of a body, in characters. */
 export const LONGEST_BODY = 64 * 1024;
 /** Maximum number of exchanges of one span: the first and the last ones. */
 export const MOST_EXCHANGES = 20;

@@ -11,7 +11,7 @@ const callerSchema = z.object({
 });
 export type Caller = z.infer<typeof callerSchema>;
 
-/** Where a run came from. */
+/** Sources of runs. */
 export const ENTRIES = ['hand', 'chat', 'tool', 'flow', 'agent', 'again', 'hook', 'form', 'schedule'] as const;
 export type Entry = (typeof ENTRIES)[number];
 
@@ -41,7 +41,7 @@ const throughSchema = z.object({
 });
 export type Through = z.infer<typeof throughSchema>;
 
-/** What a run is, from its first moment on. */
+/** Properties of a run that are fixed at its start. */
 export const headSchema = z.object({
   id: z.string(),
   traceId: z.string(),

@@ -14,26 +14,25 @@ function randomHex(bytes: number): string {
 }
 
 /**
- * A trace id of W3C Trace Context: 16 bytes in hex, of which the first six are the moment in milliseconds, so that a
- * run is
- * found by it among those of that moment, and the others are random.
+ * Creates a trace ID of W3C Trace Context: 16 bytes in hexadecimal. The first six are the time in milliseconds,
+ * which makes a run easy to find by its trace ID; the others are random.
  * @param now milliseconds since the epoch
  * @returns 32 hexadecimal digits
  */
 export const newTraceId = (now = Date.now()) => now.toString(16).padStart(12, '0') + randomHex(10);
 /**
- * The moment in a trace id that was made here, in milliseconds since the epoch.
+ * Returns the creation time of a trace ID that was created here, in milliseconds since the epoch.
  * @param traceId 32 hexadecimal digits
  * @returns milliseconds; meaningless for a trace ID from elsewhere
  */
 export const momentOfTrace = (traceId: string) => Number.parseInt(traceId.slice(0, 12), 16);
 /**
- * A span id of W3C Trace Context: 8 bytes in hex.
+ * Creates a span ID of W3C Trace Context: 8 bytes in hexadecimal.
  * @returns 16 hexadecimal digits
  */
 export const newSpanId = () => randomHex(8);
 /**
- * A run's id; ids made later sort later, to the millisecond.
+ * Creates a run ID. IDs created later sort later, to the millisecond.
  * @param now milliseconds since the epoch
  * @returns `r`, the time in base 36, and ten random hexadecimal digits
  */

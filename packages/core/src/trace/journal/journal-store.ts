@@ -2,8 +2,8 @@ import type { RecordEvent } from '../spans/events.js';
 import type { JournalEntry } from './journal.js';
 
 /**
- * Where journals and spans are kept. What is appended stays with the store until it is kept: a commit that fails loses
- * nothing, and concerns no other run. Held by `tests/service/journal-store.test.ts` for every implementation.
+ * Stores journals and spans. Appended entries stay in memory until they are stored: a failed commit loses nothing
+ * and affects no other run. `tests/service/journal-store.test.ts` tests every implementation.
  */
 export interface JournalStore {
   /** Takes entries and spans in order; must not block or throw. */

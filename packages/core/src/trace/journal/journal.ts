@@ -81,7 +81,10 @@ const BODIES = [
 const bodySchema = z.discriminatedUnion('type', BODIES);
 export type JournalBody = z.infer<typeof bodySchema>;
 
-/** Append-only: `(run, sequence)` identifies an entry; a run can be told again from its entries alone. */
+/**
+ * One journal entry. The journal is append-only, `(run, sequence)` identifies an entry, and a run can be
+ * reconstructed from its entries alone.
+ */
 export const entrySchema = z.intersection(
   z.object({ run: z.string(), sequence: z.number(), at: z.number() }),
   bodySchema,

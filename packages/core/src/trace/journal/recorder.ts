@@ -47,7 +47,7 @@ export interface RecordPorts {
   watch: WatchPort;
 }
 
-/** Records one run: its spans, its journal, and what watchers see. All that passes is masked here. */
+/** Records one run: spans, journal and live events. Redacts everything it records. */
 export class Recorder {
   #sequence: number;
   #uncommitted = false;

@@ -1,2 +1,2 @@
-/** Of the form in which heads, journal entries and spans are kept. One that is read with a higher one is not understood. */
+/** Version of the format of stored heads, journal entries and spans. Higher versions are not read. */
 export const RECORD_VERSION = 1;

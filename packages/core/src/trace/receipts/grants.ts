@@ -1,4 +1,4 @@
-/** What one approval covers: the call it was asked for, further calls of the conversation, or of the caller. */
+/** Scope of an approval: one call, further calls of the conversation, or further calls of the caller. */
 export const GRANTS = ['call', 'conversation', 'caller'] as const;
 export type Grant = (typeof GRANTS)[number];
 export const GRANT_WORDS: Record<Grant, string> = {

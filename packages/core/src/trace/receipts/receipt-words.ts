@@ -10,7 +10,8 @@ export const STATE_WORDS: Record<CallState, string> = {
 };
 
 /**
- * Who approved a call, and what they changed: `approved by ines, changed weight_kg from 300 to 250, note: wind`.
+ * Describes who approved a call and what they changed: `approved by ines, changed weight_kg from 300 to 250, note:
+ * wind`.
  * @param note of an approved call
  * @returns one clause without a capital or full stop
  */

@@ -32,7 +32,7 @@ const receiptLine = z.object({
 });
 export type ReceiptLine = z.infer<typeof receiptLine>;
 
-/** What an answer rests on, made from the calls and their results, never from what the agent says. */
+/** Evidence for an answer, derived from calls and their results, never from the text of the agent. */
 export const receiptSchema = z.object({
   done: z.array(receiptLine).describe('Completed calls with side effects'),
   looked: z.number().describe('Number of read-only calls'),

@@ -5,11 +5,11 @@ import { formsOf, lowerEscapes } from './secret-forms.js';
 
 export const MASK = '•••';
 
-/** A shorter secret cannot be masked inside of a text without hitting innocent words; it is refused where it is given. */
+/** Minimum length of a secret, in characters. Redacting a shorter one would also change unrelated text. */
 export const SHORTEST_SECRET = 6;
 
 /**
- * Replaces known secrets in all encoded forms before anything leaves the core. A run's masker extends that of the
+ * Redacts known secrets in all encodings before data leaves the core. The masker of a run extends that of the
  * workspace.
  */
 export class Masker {
@@ -147,7 +147,7 @@ export class Masker {
 }
 
 /**
- * The same error with every secret in it masked.
+ * Returns a copy of an error with all secrets redacted.
  * @param error to copy
  * @param masker that knows the secrets
  * @returns a new error with the same code
@@ -174,8 +174,8 @@ function hasSensitive(schema: JsonSchema): boolean {
 }
 
 /**
- * The texts in an input that its schema marks as sensitive, at any depth of properties and items. Where a whole object
- * or list is marked, all in it.
+ * Collects the texts of an input that its schema marks as sensitive, at any depth. Marked objects and lists count as
+ * a whole.
  * @param schema of the input
  * @param value of the input
  * @returns the values, for {@link Masker.add}; numbers are given as text

@@ -1,6 +1,6 @@
 /**
- * The names of what spans say of themselves, each once. Those of OpenTelemetry's semantic conventions (generative AI, MCP,
- * end users) keep their names; what the conventions have no word for is ours.
+ * Attribute names of spans. Names of OpenTelemetry's semantic conventions (generative AI, MCP, end users) are used
+ * where they exist.
  */
 export const attribute = {
   caller: 'enduser.id',

@@ -3,14 +3,14 @@
  * messages.
  */
 
-/** The trace that a caller named: its id, the caller's span, and what vendors added (`tracestate`). */
+/** A caller's trace: its ID, the caller's span, and vendor data (`tracestate`). */
 export interface TraceContext {
   traceId: string;
   parentSpan: string;
   traceState?: string;
 }
 
-/** The fields that continue a trace. */
+/** Fields of a request that continue a trace. */
 export interface TraceFields {
   traceparent: string;
   tracestate?: string;

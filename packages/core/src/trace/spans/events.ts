@@ -3,10 +3,10 @@ import { anyJson } from '../../json/any-json.js';
 import type { JournalEntry } from '../journal/journal.js';
 import type { Span } from './span.js';
 
-/** What a run hands to the record. */
+/** An event that a run passes to the record. */
 export type RecordEvent = { type: 'span'; span: Span } | { type: 'journal'; entry: JournalEntry };
 
-/** What a run shows to whoever watches; never stored. */
+/** A live event of a run. Never stored. */
 export interface WatchEvent {
   run: string;
   trace: string;

@@ -3,12 +3,12 @@ import { errorRecord } from '../../errors/error-record.js';
 import { anyJson } from '../../json/any-json.js';
 import { isLong, type Json } from '../../json/json.js';
 
-/** What a span's time was spent on. Only ever added to at the end: records hold the places. */
+/** Types of spans. Stored records refer to them by index, so new ones go to the end. */
 export const SPAN_WORK = ['run', 'step', 'item', 'agent', 'model', 'tool', 'memory'] as const;
 export type SpanWork = (typeof SPAN_WORK)[number];
 
 /**
- * One timed piece of a run, after the span of OpenTelemetry. Times are milliseconds since the epoch.
+ * One timed unit of work of a run, modelled on OpenTelemetry spans. Times are milliseconds since the epoch.
  * Attribute names follow OpenTelemetry's conventions for generative AI (`gen_ai.*`) and MCP (`mcp.*`).
  */
 export const spanSchema = z.object({
@@ -32,7 +32,7 @@ export type Span = z.infer<typeof spanSchema>;
 export const PAYLOAD_LIMIT = 64 * 1024;
 
 /**
- * The payload itself, or its beginning with its true size when it is over the limit.
+ * Truncates a payload that exceeds the limit to its beginning and its size.
  * @param value input or output of a span
  * @returns the value, or `{ cut: true, characters, beginning }` over {@link PAYLOAD_LIMIT} characters of JSON
  */

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 
-/** What a run may be in. */
+/** States of a run. */
 export const RUN_STATES = ['queued', 'running', 'waiting', 'done', 'failed', 'cancelled', 'interrupted'] as const;
 export const runState = z.enum(RUN_STATES);
 export type RunState = z.infer<typeof runState>;

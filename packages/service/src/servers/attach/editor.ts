@@ -1,6 +1,5 @@
 import type { Program, ProgramFingerprint, ProgramPermission } from '@pindro/contract';
 import { PindroError, PROGRAM_TRANSPORT } from '@pindro/core';
-import type { CredentialStore } from '../../credentials/store.js';
 import { type Authority, NOBODY } from '../../policy/authority.js';
 import type { ProgramApproval } from '../../policy/programs.js';
 import { requireFit, type ServerChange } from '../calling/rules.js';
@@ -14,9 +13,8 @@ import {
   revealKept,
 } from '../calling/secrets.js';
 import type { Revealed } from '../connection/connection.js';
-import type { ConnectionPool } from '../connection/pool.js';
 import { askServer, type Said } from '../find.js';
-import { credentialsOf, type ServerRepository, type ServerRow } from '../repository.js';
+import { credentialsOf, type ServerRow } from '../repository.js';
 import type { AttachParts } from './attacher.js';
 import { type ChangedRow, changedRow, isElsewhere } from './changed-row.js';
 

@@ -6,7 +6,7 @@ import { misleadingName, vagueName } from './names.js';
 import { noResult } from './result.js';
 import { leftOut, refusedSchema, toldInWords } from './schemas.js';
 
-/** The rules of the review, in the order of what they find. A new rule is one line here. */
+/** Rules of the review, in the order of their suggestions. A new rule is one line here. */
 export const REVIEW_RULES: readonly ReviewRule[] = [
   leftOut,
   tooMany,

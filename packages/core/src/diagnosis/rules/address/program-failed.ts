@@ -1,6 +1,6 @@
 import { detail, failureRule } from '../../rule.js';
 
-/** Codes of errors of the program behind a tool server, whichever of its tools is called. */
+/** Codes of errors of a server's program that concern all of its tools. */
 export const PROGRAM_CODES = [
   'program_not_started',
   'program_ended',
