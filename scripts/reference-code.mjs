@@ -10,10 +10,10 @@ const BETWEEN = /(<!-- reference -->\n)[\s\S]*(<!-- \/reference -->)/;
 const subjectOf = (name, file) => file.slice(`packages/${name}/src/`.length).split('/').slice(0, -1).join('/') || name;
 
 /** An angle bracket outside of code would begin an element. */
-const plain = (text) => text.replaceAll(/\{@link (\w+)\}/g, '`$1`').replaceAll('<', '&lt;');
+const plain = (text) => text.replaceAll(/\{@link (\w+)\s*\}/g, '`$1`').replaceAll('<', '&lt;');
 
 /** A description that continues its name, as in `text of the document`. */
-const CONTINUES = /^(?:of|to|that|with|in|from|below|for|by|whose|which|where|under)$/;
+const CONTINUES = /^(?:as|of|to|that|with|in|from|below|for|by|whose|which|where|under)$/;
 
 function functionText({ name, about, parameters, tags }) {
   const given = tags.filter((tag) => tag.name === 'param').map(({ text }) => text.split(/\s+/));
