@@ -1,9 +1,13 @@
 #!/usr/bin/env node
 import { existsSync } from 'node:fs';
 
-// These run a service in this process, which loads the same files again.
-const isService = process.argv.slice(2).some((word) => word === 'serve' || word === 'demo');
-const main = [isService ? '../dist/main.js' : '../bundle/main.js', '../dist/main.js']
+/** Options before the command that have a value. */
+const VALUED = ['--url', '--key', '--settings'];
+const words = process.argv.slice(2);
+const command = words.find((word, index) => !word.startsWith('-') && !VALUED.includes(words[index - 1]));
+// These run a service in this process, which loads the files that the bundle has in another form.
+const isService = command === 'serve' || command === 'demo';
+const main = [isService ? '../dist/service-main.js' : '../bundle/main.js', '../dist/main.js']
   .map((path) => new URL(path, import.meta.url))
   .find((file) => existsSync(file));
 if (!main) {

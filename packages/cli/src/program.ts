@@ -1,5 +1,4 @@
-import { readFileSync } from 'node:fs';
-import { Command, Help } from '@commander-js/extra-typings';
+import type { Command } from '@commander-js/extra-typings';
 import { approvalCommands } from './commands/approval.js';
 import { backupCommands } from './commands/backup.js';
 import { bridgeCommand } from './commands/bridge.js';
@@ -28,37 +27,11 @@ import { tableCommands } from './commands/table.js';
 import { undoCommand } from './commands/undo.js';
 import { workshopCommands } from './commands/workshop.js';
 import { workspaceCommands } from './commands/workspace.js';
-import { findConnection } from './settings.js';
-
-const { version } = JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as {
-  version: string;
-};
+import { emptyProgram } from './empty-program.js';
 
 /** Returns the command-line program with all of its commands, without running it. */
 export function buildProgram(): Command {
-  const program = new Command('pindro')
-    .description('Draw flows, serve them as MCP tools, attach other tool servers to agents, and see why a run failed.')
-    .version(version)
-    .option('--url <address>', 'address of the service (PINDRO_URL)')
-    .option('--key <key>', 'access key for the API (better: PINDRO_KEY)')
-    .option('--settings <file>', 'file with address and key (PINDRO_SETTINGS)')
-    .option('--json', 'prints JSON for programs')
-    .showHelpAfterError('Add --help for usage.')
-    .showSuggestionAfterError()
-    .exitOverride();
-  program.addHelpText('after', () => {
-    try {
-      const { url, from } = findConnection(program.opts());
-      return `\nService address: ${url} (from ${from}).`;
-    } catch (error) {
-      return `\n${(error as Error).message}.`;
-    }
-  });
-  program.configureHelp({
-    showGlobalOptions: true,
-    // That a list of what is given begins empty helps nobody.
-    optionDescription: (option) => new Help().optionDescription(option).replace(/ \(default: (?:\{\}|\[\])\)$/, ''),
-  });
+  const program = emptyProgram();
   serveCommands(program);
   statusCommands(program);
   searchCommand(program);
