@@ -92,6 +92,6 @@ const uid = $props.id();
 </div>
 {#if saved.problem}<Problem problem={saved.problem} />{/if}
 {#if saved.value && linked !== null && !items.some((one) => one.name === linked)}
-  <p class="text-ochre" role="status">There is no {words} named “{linked}”. It was renamed or removed.</p>
+  <p class="text-ochre" role="status">There is no {words} named “{linked}”. It may have been removed.</p>
 {/if}
 {#if keep.problem}<Problem problem={keep.problem} />{/if}
